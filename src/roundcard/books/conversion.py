@@ -1,0 +1,268 @@
+"""From sources to a target, with every value followed on the way."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import BinaryIO, Protocol
+
+from roundcard import formats
+from roundcard.books.sidefiles import SideFiles
+from roundcard.books.source import STANDARD, ReadAs, Reading, Source
+from roundcard.books.target import AtomicFile, NoTarget, StreamTarget, Target
+from roundcard.card.contact import Contact
+from roundcard.errors import SourceError, TargetError, UsageError
+from roundcard.formats import Format
+from roundcard.formats.csv import CsvWriter
+from roundcard.formats.vcard import VCardWriter
+from roundcard.layouts.model import Layout
+from roundcard.layouts.shape import Shape
+from roundcard.layouts.writing import RowWriter
+from roundcard.tally import Balance, Tally
+
+_BLOCK = 256
+"""People that are encoded before their octets are written."""
+
+
+class Step(Protocol):
+    """Takes a contact and gives it back, changed or as it was, or None where it is left out."""
+
+    def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
+        """Do the step's work, counting what it does."""
+
+
+Watch = Callable[[str, int, int, int], None]
+"""Called now and then with what is done, octets read, octets in all, and people."""
+
+
+@dataclass(slots=True)
+class Plan:
+    """What to convert, and how."""
+
+    sources: Sequence[str]
+    target: str
+    layouts: Sequence[Layout] = ()
+    to_layout: Layout | None = None
+    from_format: str = ""
+    to_format: str = ""
+    steps: Sequence[Step] = ()
+    force: bool = False
+    dry_run: bool = False
+    strict: bool = False
+    """Fail at the first record that cannot be read."""
+    stdin: BinaryIO | None = None
+    stdout: BinaryIO | None = None
+    side_folder: Path | None = None
+    """Where side files go; None for beside the target."""
+
+
+@dataclass(slots=True)
+class Report:
+    """What a conversion did."""
+
+    tally: Tally
+    read_as: list[ReadAs]
+    target: str
+    format: str
+    layout: str
+    side_files: list[Path] = field(default_factory=list)
+    seconds: float = 0.0
+    dry_run: bool = False
+
+    @property
+    def balance(self) -> Balance:
+        """What remains of the two equations."""
+        return Balance.of(self.tally)
+
+
+def convert(plan: Plan, watch: Watch | None = None) -> Report:
+    """Convert whole books.
+
+    The target appears whole or not at all, the originals are never touched, and nothing appears
+    unless the balance is zero. Raises `SourceError`, `LayoutError`, `TargetError`, `UsageError`
+    and `BalanceError`.
+    """
+    return _Conversion(plan, watch).run()
+
+
+class _Strict(Tally):
+    """A tally that takes no bad record."""
+
+    names: Sequence[str] = ()
+
+    def set_aside(self, item, values: int, people: int = 1) -> None:  # type: ignore[no-untyped-def]
+        raise SourceError(f"{self.names[item.source]}, line {item.line}: {item.reason}; "
+                          "nothing was written, since --strict was asked for")  # fmt: skip
+
+
+class _Conversion:
+    def __init__(self, plan: Plan, watch: Watch | None) -> None:
+        self.plan = plan
+        self.watch = watch
+        self.sources = [Source(name, plan.stdin, plan.from_format) for name in plan.sources]
+        if sum(1 for name in plan.sources if name == STANDARD) > 1:
+            raise UsageError("standard input can be read once only")
+        self.octets = sum(source.octets for source in self.sources)
+        self.format = target_format(plan)
+        self.people = 0
+
+    def run(self) -> Report:
+        began = time.monotonic()
+        plan = self.plan
+        names = [source.name for source in self.sources]
+        target = self.target()
+        side = self.side_files(names)
+        tally = _Strict() if plan.strict else Tally(side)
+        if isinstance(tally, _Strict):
+            tally.names = names
+            tally.sink = side
+        try:
+            readings = self.readings(tally)
+            if self.format.sort == "card":
+                self.write_cards(readings, tally, target)
+                layout = ""
+            else:
+                layout = self.write_rows(readings, tally, target)
+            report = Report(tally, [r.read_as for r in readings], plan.target, self.format.title,
+                            layout, dry_run=plan.dry_run)  # fmt: skip
+            report.balance.demand()
+            if side is not None:
+                report.side_files = side.commit()
+            target.commit()
+        except BaseException:
+            target.discard()
+            if side is not None:
+                side.discard()
+            raise
+        report.seconds = time.monotonic() - began
+        return report
+
+    def target(self) -> Target:
+        """The target, opened. Raises `TargetError`."""
+        plan = self.plan
+        if plan.target == STANDARD:
+            if plan.dry_run or plan.stdout is None:
+                return NoTarget()
+            return StreamTarget(plan.stdout)
+        path = Path(plan.target)
+        for source in self.sources:
+            if source.path is not None and path.exists() and path.samefile(source.path):
+                raise TargetError(f"{path}: this is one of the sources, and the originals are "
+                                  "never touched; name another file")  # fmt: skip
+        if plan.dry_run:
+            if path.exists() and not plan.force:
+                raise TargetError(f"{path}: exists already; add --force to replace it")
+            return NoTarget()
+        return AtomicFile(path, force=plan.force)
+
+    def side_files(self, names: Sequence[str]) -> SideFiles | None:
+        plan = self.plan
+        if plan.dry_run:
+            return None
+        beside = Path("standard-output") if plan.target == STANDARD else Path(plan.target)
+        if plan.side_folder is not None:
+            beside = plan.side_folder / beside.name
+        return SideFiles(beside, names)
+
+    def readings(self, tally: Tally) -> list[Reading]:
+        return [
+            Reading(source, number, self.plan.layouts, tally)
+            for number, source in enumerate(self.sources)
+        ]
+
+    def contacts(
+        self, readings: Sequence[Reading], tally: Tally, doing: str
+    ) -> Iterator[Contact]:
+        """The contacts of all sources after all steps."""
+        steps = self.plan.steps
+        before = 0
+        self.people = 0
+        for reading in readings:
+
+            def progress(octets: int, records: int, base: int = before) -> None:
+                if self.watch is not None:
+                    self.watch(doing, base + octets, self.octets, self.people + records)
+
+            for contact in reading.contacts(progress):
+                kept: Contact | None = contact
+                for step in steps:
+                    kept = step(contact, tally)
+                    if kept is None:
+                        break
+                    contact = kept
+                if kept is not None:
+                    yield kept
+            before += reading.source.octets
+            self.people = tally.people.read
+
+    def write_cards(self, readings: Sequence[Reading], tally: Tally, target: Target) -> None:
+        writer = VCardWriter(self.format.version, tally)
+        encode = writer.encode
+        held: list[str] = []
+        for contact in self.contacts(readings, tally, "converting"):
+            held.append(encode(contact))
+            if len(held) >= _BLOCK:
+                target.write("".join(held).encode("utf-8"))
+                held.clear()
+        target.write("".join(held).encode("utf-8"))
+
+    def write_rows(self, readings: Sequence[Reading], tally: Tally, target: Target) -> str:
+        layout, extra = self.target_layout()
+        writer = RowWriter(layout, tally, extra)
+        rows = CsvWriter(layout.dialect)
+        held = [writer.headings] if writer.headings is not None else []
+        blank = [[""] * len(writer.columns)] * max(layout.heading_row - 1, 0)
+        held = blank + held
+        for contact in self.contacts(readings, tally, "converting"):
+            row = writer.row(contact)
+            if row is not None:
+                held.append(row)
+            if len(held) >= _BLOCK:
+                target.write(rows.encode(held))
+                held.clear()
+        target.write(rows.encode(held))
+        return layout.name
+
+    def target_layout(self) -> tuple[Layout, list[str]]:
+        """The layout to write by, and the custom labels that get columns after its own."""
+        layout = self.plan.to_layout
+        if layout is not None and layout.unlisted != "custom":
+            return layout, []
+        shape = Shape()
+        apart = Tally()
+        for contact in self.contacts(self.readings(apart), apart, "looking for columns"):
+            shape.add(contact)
+        if layout is None:
+            made = shape.layout(Path(self.plan.target).stem)
+            if not made.columns:
+                raise SourceError("nothing in the sources could be put into a table")
+            return made, []
+        listed = {
+            path.label.casefold()
+            for column in layout.columns
+            for path in column.holds
+            if path.field == "custom"
+        }
+        if layout.heading_row == 0 and shape.labels:
+            return layout, []  # a column without a heading could not be read back
+        return layout, [label for label in shape.labels if label.casefold() not in listed]
+
+
+def target_format(plan: Plan) -> Format:
+    """The format to write: as said, or as layout or suffix tell. Raises `UsageError`."""
+    if plan.to_format:
+        found = formats.by_name(plan.to_format)
+        if plan.to_layout is not None and found.sort == "card":
+            raise UsageError(f"--to-layout is for tables, and --to says {plan.to_format}")
+        return found
+    if plan.to_layout is not None:
+        return formats.by_name("csv")
+    promised = formats.by_suffix(plan.target) if plan.target != STANDARD else None
+    if promised is None:
+        raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard or "
+                         "--to csv")  # fmt: skip
+    return promised
+
+

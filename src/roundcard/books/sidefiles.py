@@ -1,0 +1,113 @@
+"""What the target does not get, kept beside it: values left behind, records set aside."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from roundcard.books.target import AtomicFile
+from roundcard.card.contact import Contact, Property
+from roundcard.card.fields import is_label
+from roundcard.card.head import head, with_params
+from roundcard.card.names import formatted_name
+from roundcard.card.origin import DERIVED, RIDES, unpack
+from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.vcard import VCardWriter
+from roundcard.tally import SetAside, Tally
+
+_HEADINGS = ["source", "record", "line", "reason", "what it held"]
+
+
+class SideFiles:
+    """A tally's sink that writes ``NAME.left-behind.vcf`` and ``NAME.set-aside.csv``.
+
+    Each file is begun when there is something to keep, and takes its name with `commit`; a file
+    that is there already is never replaced, the new one gets a number.
+    """
+
+    def __init__(self, target: Path, sources: Sequence[str]) -> None:
+        """`target` is the file beside which the side files go; `sources` the sources' names."""
+        self._folder = target.parent
+        self._stem = target.stem
+        self._sources = sources
+        self._cards: AtomicFile | None = None
+        self._rows: AtomicFile | None = None
+        self._writer = VCardWriter("4.0", Tally())
+        self._csv = CsvWriter(Dialect())
+        self._open: Contact | None = None
+        self._kept: list[tuple[Property, str]] = []
+
+    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+        """Keep a value; the values of one contact, told one after another, share a card."""
+        if contact is not self._open:
+            self._flush()
+            self._open = contact
+        self._kept.append((prop, reason))
+
+    def set_aside(self, item: SetAside) -> None:
+        """Keep a bad record."""
+        rows = []
+        if self._rows is None:
+            self._rows = AtomicFile(self._free("set-aside.csv"))
+            rows = [_HEADINGS]
+        name = self._sources[item.source]
+        rows.append([name, str(item.record or ""), str(item.line), item.reason, item.text])
+        self._rows.write(self._csv.encode(rows))
+
+    def _flush(self) -> None:
+        if self._open is None or not self._kept:
+            return
+        if self._cards is None:
+            self._cards = AtomicFile(self._free("left-behind.vcf"))
+        self._cards.write(self._writer.encode(self._card(self._open)).encode("utf-8"))
+        self._kept = []
+
+    def _card(self, contact: Contact) -> Contact:
+        """A card that says whose values these are, where they stood, and why they stayed."""
+        whole = next((p.text for p in contact.properties if p.head.name == "fn"), "")
+        name = whole or formatted_name(contact)[0]
+        props = [Property(head("fn", (("derived", ("true",)),)), name, RIDES)]
+        uid = contact.first("uid")
+        if uid is not None and all(kept is not uid for kept, _ in self._kept):
+            props.append(uid)
+        groups = set()
+        for prop, reason in self._kept:
+            why = with_params(prop.head, **{"x-roundcard-why": (reason,)})
+            props.append(Property(why, prop.value, prop.origin, prop.raw))
+            groups.add(prop.head.group.lower())
+        groups.discard("")
+        for other in contact.properties:
+            if is_label(other.head.name, other.head.group) and other.head.group.lower() in groups:
+                props.append(other)
+        place = unpack(contact.origin)
+        if place is not None:
+            where = f"{self._sources[place.source]}, record {place.record}"
+            props.append(Property(head("x-roundcard-from"), where, DERIVED))
+        return Contact(props, contact.origin)
+
+    def _free(self, ending: str) -> Path:
+        path = self._folder / f"{self._stem}.{ending}"
+        name, _, suffix = ending.rpartition(".")
+        number = 2
+        while path.exists():
+            path = self._folder / f"{self._stem}.{name}-{number}.{suffix}"
+            number += 1
+        return path
+
+    def commit(self) -> list[Path]:
+        """Give the files their names; which ones there are."""
+        self._flush()
+        written = []
+        for file in (self._rows, self._cards):
+            if file is not None:
+                file.commit()
+                written.append(file.path)
+        return written
+
+    def discard(self) -> None:
+        """Leave nothing behind."""
+        for file in (self._rows, self._cards):
+            if file is not None:
+                file.discard()
+
+

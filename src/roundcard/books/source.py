@@ -1,0 +1,318 @@
+"""Opening a source, whatever it is, as a stream of contacts."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import islice
+from pathlib import Path
+from typing import BinaryIO, cast
+
+from roundcard import formats
+from roundcard.card.contact import Contact
+from roundcard.errors import LayoutError, SourceError
+from roundcard.formats import SAMPLE, Format, csv, vcard
+from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
+from roundcard.layouts.headings import from_headings
+from roundcard.layouts.model import Layout
+from roundcard.layouts.reading import RowReader
+from roundcard.tally import SetAside, Tally
+
+STANDARD = "-"
+"""The name of standard input and output."""
+PROGRESS_EVERY = 500
+"""Records between two calls of a progress function."""
+FITS_WELL = 0.6
+"""The share of its columns that a layout must find in a file to be chosen for it."""
+_NUMBERS_FIT = 0.75
+"""How well a layout of numbered columns fits a table that is just as wide."""
+
+Progress = Callable[[int, int], None]
+"""Called with the octets read of a source, and the records."""
+
+
+@dataclass(slots=True)
+class ReadAs:
+    """How a source was read: for the report."""
+
+    name: str
+    format: str
+    octets: int
+    layout: str = ""
+    guessed: bool = False
+    """Whether the layout was made from the headings."""
+    encoding: str = ""
+    separator: str = ""
+    columns: list[tuple[str, str, str]] = field(default_factory=list)
+    """Heading, meaning and reason of each column, where the layout was guessed."""
+
+
+class Source:
+    """A file (or standard input) that has been looked at: its format, its first octets."""
+
+    def __init__(self, name: str, stream: BinaryIO | None = None, said: str = "") -> None:
+        """Look at `name`; `stream` is standard input where the name is ``-``.
+
+        `said` is the format's name where the user said it. Raises `SourceError` for what cannot be
+        read.
+        """
+        self.name = name if name != STANDARD else "standard input"
+        self.path: Path | None = None
+        if name == STANDARD:
+            if stream is None:
+                raise SourceError("standard input is not there to be read")
+            self._spool = _spooled(stream)
+            self.octets = self._spool.seek(0, io.SEEK_END)
+        else:
+            self.path = Path(name)
+            self.octets = _size(self.path)
+        with self.open() as opened:
+            self.sample = opened.read(SAMPLE)
+        if not self.sample.strip(b"\xef\xbb\xbf \t\r\n"):
+            raise SourceError(f"{self.name}: the file is empty")
+        self.format = self._format(said)
+
+    def _format(self, said: str) -> Format:
+        if said:
+            return formats.by_name(said)
+        found = formats.by_content(self.sample, self.name)
+        if found is None:
+            raise SourceError(f"{self.name}: this is neither a vCard file nor a table of text "
+                              "(it looks like binary data)")  # fmt: skip
+        if found.sort == "card" and not vcard.recognise(self.sample):
+            raise SourceError(f"{self.name}: the name says vCard, but no BEGIN:VCARD stands at "
+                              "its beginning; say --from csv if it is a table")  # fmt: skip
+        return found
+
+    def open(self) -> BinaryIO:
+        """The octets from the beginning. Raises `SourceError`."""
+        if self.path is None:
+            self._spool.seek(0)
+            return cast("BinaryIO", _Kept(self._spool))
+        try:
+            return self.path.open("rb")
+        except OSError as error:
+            raise SourceError(f"{self.name}: cannot be read: {error.strerror}") from None
+
+
+class _Kept(io.BufferedReader):
+    """A view of the spool that can be closed without losing it."""
+
+    def __init__(self, spool: BinaryIO) -> None:
+        super().__init__(cast("io.RawIOBase", _Unclosed(spool)))
+
+
+class _Unclosed(io.RawIOBase):
+    def __init__(self, inner: BinaryIO) -> None:
+        self._inner = inner
+
+    def readable(self) -> bool:
+        return True
+
+    def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
+        octets = self._inner.read(len(buffer))
+        buffer[: len(octets)] = octets
+        return len(octets)
+
+    def tell(self) -> int:
+        return self._inner.tell()
+
+
+def _spooled(stream: BinaryIO) -> BinaryIO:
+    """Standard input, kept where it can be read twice (in memory while it is small)."""
+    spool = tempfile.SpooledTemporaryFile(max_size=8_000_000)  # noqa: SIM115  # lives on
+    while octets := stream.read(1 << 20):
+        spool.write(octets)
+    return cast("BinaryIO", spool)
+
+
+def _size(path: Path) -> int:
+    try:
+        if path.is_dir():
+            raise SourceError(f"{path}: this is a folder; name the files in it")
+        return path.stat().st_size
+    except FileNotFoundError:
+        raise SourceError(f"{path}: there is no such file") from None
+    except OSError as error:
+        raise SourceError(f"{path}: cannot be read: {error.strerror}") from None
+
+
+class Reading:
+    """One pass over one source, with the layout that it is read by."""
+
+    def __init__(
+        self, source: Source, number: int, layouts: Sequence[Layout], tally: Tally
+    ) -> None:
+        self.source = source
+        self.number = number
+        self.tally = tally
+        self.layouts = layouts
+        version = vcard_version(source.sample) if source.format.sort == "card" else ""
+        title = f"vCard {version}" if version else source.format.title
+        self.read_as = ReadAs(source.name, title, source.octets)
+
+    def contacts(self, progress: Progress | None = None) -> Iterator[Contact]:
+        """The contacts of the source, in order; people and values read are counted."""
+        with self.source.open() as stream:
+            records = 0
+
+            def seen(record: int) -> None:
+                nonlocal records
+                records = record
+                if progress is not None and record % PROGRESS_EVERY == 0:
+                    progress(stream.tell(), record)
+
+            if self.source.format.sort == "card":
+                lines = _lines(stream, self.source.sample)
+                yield from vcard.read(
+                    lines, source=self.number, tally=self.tally, on_record=seen
+                )
+            else:
+                yield from self._rows(stream, seen)
+            if progress is not None:
+                progress(self.source.octets, records)
+
+    def _rows(self, stream: BinaryIO, seen: Callable[[int], None]) -> Iterator[Contact]:
+        layout = self.layout()
+        name, tally, sample = self.source.name, self.tally, self.source.sample
+        encoding = csv.mark_of(sample) or layout.dialect.encoding
+        rows = csv.read(stream, layout.dialect, sample)
+        try:
+            headings, first = _headings(rows, layout, name, encoding)
+            width = len(headings) if headings is not None else len(first.cells if first else ())
+            binding = bind(layout, headings, width)
+            demand_fit(layout, binding, headings, name)
+            for column in binding.missing:
+                if not column.skip and not column.blank and column.fixed is None:
+                    tally.find(f"{name}: {missing_note(column, headings)}")
+            reader = RowReader(layout, binding, self.number, tally)
+            record = 0
+            while (row := first or next(rows, None)) is not None:
+                first = None
+                record += 1
+                if row.broken:
+                    self._set_aside(row, record, encoding)
+                    continue
+                contact = reader.contact(row.cells, record)
+                seen(record)
+                if contact is not None:
+                    yield contact
+        except SourceError as error:
+            raise SourceError(f"{name}: {error}") from None
+
+    def _set_aside(self, row: csv.Row, record: int, encoding: str) -> None:
+        filled = sum(1 for cell in row.cells if cell and not cell.isspace())
+        text = csv.shown(";".join(row.cells))
+        reason = f"bytes that are not {encoding} (is that the right character set?)"
+        self.tally.set_aside(SetAside(self.number, record, row.line, reason, text), filled)
+
+    def layout(self) -> Layout:
+        """The layout to read by: the one given, the best of several, or one from the headings."""
+        source = self.source
+        chosen = self._chosen()
+        if chosen is None:
+            dialect = csv.guess_dialect(source.sample)
+            headings = next(
+                (row.cells for row in _sample_rows(source.sample, dialect) if any(row.cells)), []
+            )
+            chosen = from_headings(headings, dialect, Path(source.name).stem, source.name)
+            first = next(
+                (n for n, row in enumerate(_sample_rows(source.sample, dialect), 1)
+                 if any(row.cells)), 1)  # fmt: skip
+            chosen = replace(chosen, heading_row=first)
+            self.read_as.guessed = True
+            self.read_as.columns = [(c.name, c.meaning, c.why) for c in chosen.columns]
+        self.read_as.layout = chosen.name
+        self.read_as.encoding = csv.mark_of(source.sample) or chosen.dialect.encoding
+        self.read_as.separator = csv.SEPARATORS.get(chosen.dialect.separator,
+                                                    chosen.dialect.separator)  # fmt: skip
+        return chosen
+
+    def _chosen(self) -> Layout | None:
+        if len(self.layouts) < 2:
+            return self.layouts[0] if self.layouts else None
+        best, share = None, 0.0
+        for layout in self.layouts:
+            fits = fits_sample(layout, self.source.sample)
+            if fits > share:
+                best, share = layout, fits
+        return best if share >= FITS_WELL else None
+
+
+def fits_sample(layout: Layout, sample: bytes) -> float:
+    """How well a layout fits a file that begins with `sample`, 0 to 1."""
+    rows = list(islice(_sample_rows(sample, layout.dialect), layout.heading_row + 1))
+    if not rows or len(rows) < layout.heading_row:
+        return 0.0
+    if layout.heading_row:
+        headings = rows[layout.heading_row - 1].cells
+        return fit(layout, headings, len(headings))
+    last = max(column.number for column in layout.columns)
+    return _NUMBERS_FIT if len(rows[0].cells) == last else 0.0
+
+
+def _sample_rows(sample: bytes, dialect: csv.Dialect) -> Iterator[csv.Row]:
+    return csv.read(io.BytesIO(sample), dialect, sample)
+
+
+def _headings(
+    rows: Iterator[csv.Row], layout: Layout, name: str, encoding: str
+) -> tuple[list[str] | None, csv.Row | None]:
+    """The heading row; where there is none, None and the first row, which is a record."""
+    if layout.heading_row == 0:
+        return None, next(rows, None)
+    row = next(islice(rows, layout.heading_row - 1, None), None)
+    if row is None:
+        raise LayoutError(f"{layout.where}: 'heading_row' is {layout.heading_row}, and {name} "
+                          "has fewer rows")  # fmt: skip
+    if row.broken:
+        raise SourceError(f"line {row.line}: the headings hold bytes that are not {encoding}; "
+                          "name the right character set in the layout")  # fmt: skip
+    return row.cells, None
+
+
+def _lines(stream: BinaryIO, sample: bytes) -> Iterator[bytes]:
+    """Physical lines with their breaks; files of old systems end lines with CR alone."""
+    if b"\n" in sample or b"\r" not in sample:
+        yield from stream
+        return
+    held = b""
+    while octets := stream.read(1 << 16):
+        *lines, held = (held + octets).split(b"\r")
+        for line in lines:
+            yield line + b"\n"
+    if held:
+        yield held
+
+
+def vcard_version(sample: bytes) -> str:
+    """The version that the first cards of a vCard file name; several as ``3.0 and 4.0``."""
+    said = [
+        line[8:].strip().decode("ascii", "replace")
+        for line in sample.splitlines()
+        if line[:8].upper() == b"VERSION:"
+    ]
+    return " and ".join(sorted(set(said)))
+
+
+def held_against(layout: Layout, source: Source) -> list[str]:
+    """What does not fit between a layout and a table, one line each.
+
+    Raises `LayoutError` where the layout cannot be meant for the table at all.
+    """
+    if source.format.sort == "card":
+        raise SourceError(f"{source.name}: a layout is for tables, and this is a vCard file")
+    with source.open() as stream:
+        encoding = csv.mark_of(source.sample) or layout.dialect.encoding
+        rows = csv.read(stream, layout.dialect, source.sample)
+        headings, first = _headings(rows, layout, source.name, encoding)
+        width = len(headings) if headings is not None else len(first.cells if first else ())
+    binding = bind(layout, headings, width)
+    demand_fit(layout, binding, headings, source.name)
+    notes = [missing_note(column, headings) for column in binding.missing]
+    for at, heading in binding.unlisted:
+        what = {"custom": "kept as custom", "skip": "skipped"}.get(layout.unlisted, "refused")
+        notes.append(f"column '{heading or at + 1}' of the file is not in the layout; it is {what}")
+    return notes

@@ -1,0 +1,115 @@
+"""The head of a property: everything but its value, shared by all properties that look alike.
+
+A book of a million people has a few dozen different heads (``TEL;TYPE=CELL``), so each is built
+once and the properties point at it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from roundcard.card.fields import Field, field_of
+
+Component = str | tuple[str, ...]
+"""One component of a structured value: a string, or several values parted by commas."""
+Value = str | tuple[Component, ...]
+"""A decoded value, by the kind of its field: text, a tuple of texts, or a tuple of components."""
+Params = tuple[tuple[str, tuple[str, ...]], ...]
+"""Parameters in order, each a name in lower case and its values."""
+
+_QUIET_TYPES = frozenset({"voice", "internet", "intl", "parcel", "postal", "dom", "x400"})
+"""TYPE values that say only what a reader takes for granted (RFC 2426 sections 3.2.1 to 3.3.2)."""
+
+_MOST_KEPT = 20_000
+_heads: dict[tuple[str, Params, str], Head] = {}
+
+
+class Head:
+    """Name, parameters and group of a property. Compare with ``is``: equal heads are one object.
+
+    Params are in the words of vCard 4.0 (RFC 6350 section 5) whichever version they came from:
+    names and TYPE values in lower case, a preference as ``pref``, no encoding and no charset.
+    """
+
+    __slots__ = ("altid", "decode", "field", "group", "name", "params", "preferred", "special",
+                 "text", "uses", "version")  # fmt: skip
+
+    def __init__(
+        self,
+        name: str,
+        params: Params = (),
+        group: str = "",
+        *,
+        version: str = "",
+        decode: Callable[[str], Value] | None = None,
+        text: str = "",
+    ) -> None:
+        self.name = name
+        self.field: Field = field_of(name)
+        self.params = params
+        self.group = group
+        self.version = version
+        """The vCard version whose spelling `Property.raw` has; empty where there is no raw text."""
+        self.decode = decode
+        """Turns the raw text into the value."""
+        self.text = text
+        """The head as it stood in the file; empty where it came from no file."""
+        self.special = False
+        """Whether a reader must look twice: properties like this may be no value of their own."""
+        types: tuple[str, ...] = ()
+        self.altid = ""
+        self.preferred = 0
+        for key, values in params:
+            if key == "type":
+                types += values
+            elif key == "altid" and values:
+                self.altid = values[0]
+            elif key == "pref" and values:
+                self.preferred = int(values[0]) if values[0].isdecimal() else 0
+        self.uses: frozenset[str] = frozenset(types) - _QUIET_TYPES
+        """The uses that the TYPE parameter names, without those that go without saying."""
+
+    def param(self, name: str) -> tuple[str, ...]:
+        """The values of a parameter; an empty tuple where it is absent."""
+        return next((values for key, values in self.params if key == name), ())
+
+    @property
+    def phonetic(self) -> bool:
+        """Whether the value says how another one of the same ALTID sounds (RFC 9554)."""
+        return bool(self.param("phonetic"))
+
+    @property
+    def derived(self) -> bool:
+        """Whether the value is marked as made from others of the same card (RFC 9554)."""
+        return self.param("derived") == ("true",)
+
+    def __repr__(self) -> str:
+        params = "".join(f";{key}={','.join(values)}" for key, values in self.params)
+        return f"<Head {self.group + '.' if self.group else ''}{self.name}{params}>"
+
+
+def head(name: str, params: Params = (), group: str = "") -> Head:
+    """The one head of that name (in lower case), those params and that group."""
+    key = (name, params, group)
+    found = _heads.get(key)
+    if found is None:
+        found = Head(name, params, group)
+        if len(_heads) < _MOST_KEPT:
+            _heads[key] = found
+    return found
+
+
+def with_params(old: Head, **changes: tuple[str, ...] | None) -> Head:
+    """`old` with parameters replaced, added, or (None) taken away; no link to any raw text."""
+    kept = [(key, changes.get(key, values)) for key, values in old.params]
+    new = [(key, values) for key, values in changes.items() if not old.param(key)]
+    params = tuple((key, values) for key, values in kept + new if values is not None)
+    return head(old.name, params, old.group)
+
+
+def typed(name: str, uses: tuple[str, ...], group: str = "", preferred: bool = False) -> Head:
+    """The head of a value with these uses, as a table's columns give them."""
+    params: Params = (("type", uses),) if uses else ()
+    if preferred:
+        params += (("pref", ("1",)),)
+    return head(name, params, group)

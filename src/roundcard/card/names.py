@@ -1,0 +1,77 @@
+"""Whole names made from their parts."""
+
+from __future__ import annotations
+
+from roundcard.card.contact import Contact, flat
+from roundcard.card.equality import folded
+from roundcard.card.head import Component, Value
+
+_ORDER = (3, 1, 2, 0, 5, 4, 6)
+"""Prefix, given, additional, family, second family name, suffix, generation."""
+_OTHERS = (
+    ("org", "from the organisation"),
+    ("nickname", "from the nickname"),
+    ("email", "from the e-mail address"),
+    ("tel", "from the phone number"),
+)
+_MOST = 60
+
+
+def joined_name(value: Value) -> str:
+    """The parts of a name (RFC 6350 section 6.2.2) as one text, in the Western order.
+
+    Names whose given and family parts are both written in Han, kana or Hangul stand family first
+    and without a space.
+    """
+    if isinstance(value, str):
+        return value
+    parts = [_text(component) for component in value] + [""] * 7
+    family, given = parts[0], parts[1]
+    if family and given and _east_asian(family) and _east_asian(given):
+        return family + given
+    # RFC 9554 section 2.2: a writer repeats these in the older places, so they are said once
+    said: list[str] = []
+    for at in _ORDER:
+        if parts[at] and not (at >= 5 and parts[at] in said):
+            said.append(parts[at])
+    return " ".join(said)
+
+
+def formatted_name(contact: Contact) -> tuple[str, str]:
+    """A whole name for a contact that has none, and in a few words what it was made from."""
+    for prop in contact.properties:
+        if prop.head.name == "n" and not prop.head.phonetic and (said := joined_name(prop.value)):
+            return said, "from its parts"
+    for name, how in _OTHERS:
+        prop_or_none = contact.first(name)
+        if prop_or_none is not None and prop_or_none.text.strip():
+            return next(flat(prop_or_none.components)), how
+    for prop in contact.properties:
+        if prop.size() and prop.head.field.kind != "media" and (words := prop.text.split()):
+            text = " ".join(words)
+            return (text if len(text) <= _MOST else text[: _MOST - 1] + "…"), "from what there is"
+    return "(no name)", "from what there is"
+
+
+def says_same(whole: str, value: Value) -> bool:
+    """Whether a whole name holds the same words as the parts of a name, in whatever order."""
+    if isinstance(value, str):
+        return folded(whole) == folded(value)
+    words = sorted(_words(whole))
+    every = sorted(word for text in flat(value) for word in _words(text))
+    if words == every or "".join(words) == "".join(every):
+        return True
+    main = sorted(word for component in value[:2] for word in _words(_text(component)))
+    return bool(main) and (words == main or folded(whole) == folded(joined_name(value)))
+
+
+def _words(text: str) -> list[str]:
+    return folded(text).replace(",", " ").replace(".", " ").split()
+
+
+def _text(component: Component) -> str:
+    return component if isinstance(component, str) else " ".join(filter(None, component))
+
+
+def _east_asian(text: str) -> bool:
+    return all("\u3040" <= char <= "\u9fff" or "\uac00" <= char <= "\ud7af" for char in text)

@@ -1,0 +1,1 @@
+"""The terminal: commands and what they show. Nothing is computed here."""

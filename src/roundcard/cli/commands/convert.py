@@ -1,0 +1,141 @@
+"""``roundcard convert``: any format or layout to any other, in one go."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from roundcard.errors import PathError, UsageError
+
+EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
+
+  roundcard convert skippers.vcf skippers-now.vcf --to vcard-4.0
+
+  roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml
+
+  roundcard convert newsletter.csv skippers.vcf lean.csv --only name/full,email
+
+  roundcard convert ledger.csv for-lockside.csv --layout layouts --to-layout lockside
+
+  roundcard convert newsletter.csv - --to vcard-3.0 --set 'category=Newsletter'
+"""
+
+
+def convert(
+    files: Annotated[
+        list[str],
+        typer.Argument(
+            metavar="SOURCE... TARGET",
+            help="The files to read, and last the one to write; - is standard input or output.",
+            show_default=False,
+        ),
+    ],
+    layout: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="Layout of the tables that are read: a file, a kept layout's name, or a folder. "
+            "Of several, each table takes the one that fits it best.",
+            metavar="LAYOUT",
+        ),
+    ] = None,
+    to_layout: Annotated[
+        str | None,
+        typer.Option(help="Layout of the table that is written.", metavar="LAYOUT"),
+    ] = None,
+    to: Annotated[
+        str, typer.Option(help="Format to write: vcard-4.0, vcard-3.0, csv.", metavar="FORMAT")
+    ] = "",
+    from_: Annotated[
+        str, typer.Option("--from", help="Format to read, where content and name mislead.",
+                          metavar="FORMAT"),
+    ] = "",  # fmt: skip
+    only: Annotated[
+        str, typer.Option(help="Fields that go out, parted by commas.", metavar="PATHS")
+    ] = "",
+    set_: Annotated[
+        list[str] | None,
+        typer.Option("--set", help="A value that each contact gets, as 'category=Skippers'.",
+                     metavar="PATH=VALUE"),
+    ] = None,  # fmt: skip
+    side: Annotated[
+        Path | None,
+        typer.Option(help="Folder for what is left behind or set aside, in place of TARGET's.",
+                     metavar="FOLDER"),
+    ] = None,  # fmt: skip
+    force: Annotated[bool, typer.Option("--force", help="Replace an existing target.")] = False,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Write nothing.")] = False,
+    strict: Annotated[
+        bool,
+        typer.Option("--strict", help="Fail at the first bad record; exit 1 if anything is left "
+                     "behind."),
+    ] = False,  # fmt: skip
+    json_: Annotated[
+        bool, typer.Option("--json", help="Report for machines on standard output.")
+    ] = False,
+    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
+    verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False,
+) -> int:
+    """Convert whole books: CSV to vCard, vCard to CSV, CSV to CSV, vCard version to version.
+
+    Several sources become one book. Tables are read and written by layouts; a table without one
+    is read by its headings, and what each column was taken for is shown. The target appears whole
+    or not at all, with a balance in which each value read has one fate.
+    """
+    from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
+    from roundcard.books.conversion import convert as run  # noqa: PLC0415
+    from roundcard.cli.places import layout_places  # noqa: PLC0415
+    from roundcard.cli.render import progress, report  # noqa: PLC0415
+    from roundcard.layouts import shelf  # noqa: PLC0415
+
+    if len(files) < 2:
+        raise UsageError("a source and a target are wanted: roundcard convert SOURCE... TARGET")
+    places = layout_places()
+    layouts = [found for name in layout or () for found in shelf.find(name, places)]
+    targets = shelf.find(to_layout, places) if to_layout else []
+    if len(targets) > 1:
+        raise UsageError(f"--to-layout names a folder with {len(targets)} layouts; name one file")
+    plan = Plan(
+        sources=files[:-1],
+        target=files[-1],
+        layouts=layouts,
+        to_layout=targets[0] if targets else None,
+        from_format=from_,
+        to_format=to,
+        steps=_steps(only, set_ or []),
+        force=force,
+        dry_run=dry_run,
+        strict=strict,
+        stdin=sys.stdin.buffer,
+        stdout=sys.stdout.buffer,
+        side_folder=side,
+    )
+    with progress.shown(quiet) as watch:
+        done = run(plan, watch)
+    if json_:
+        text = json.dumps(report.for_machines(done), ensure_ascii=False, indent=2) + "\n"
+        (sys.stderr if plan.target == "-" and not dry_run else sys.stdout).write(text)
+    elif not quiet:
+        sys.stderr.write(report.for_people(done, verbose))
+    tally = done.tally
+    found = tally.people.set_aside or tally.values.set_aside
+    return 1 if found or (strict and tally.values.left_behind) else 0
+
+
+def _steps(only: str, assignments: list[str]) -> list:  # type: ignore[type-arg]
+    from roundcard.card.paths import parse_list  # noqa: PLC0415
+    from roundcard.pick.fields import OnlyFields, SetValue  # noqa: PLC0415
+
+    option = "--only"
+    steps: list[object] = []
+    try:
+        if only:
+            steps.append(OnlyFields(parse_list(only)))
+        option = "--set"
+        steps += [SetValue.parse(assignment) for assignment in assignments]
+    except PathError as error:
+        raise UsageError(f"{option}: {error.problem}\n{error.marked()}") from None
+    return steps

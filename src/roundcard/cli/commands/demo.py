@@ -1,0 +1,4 @@
+"""``roundcard demo``."""
+EXAMPLES = ""
+def demo() -> None:
+    """Demo."""

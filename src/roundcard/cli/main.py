@@ -1,0 +1,82 @@
+"""The command ``roundcard``: its commands, its errors and its exit codes."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import sys
+from typing import Annotated, NoReturn
+
+import click
+import typer
+
+from roundcard import __version__
+from roundcard.cli.commands import convert, demo, layout
+from roundcard.cli.render.text import error_line
+from roundcard.errors import RoundCardError, UsageError
+
+INTERRUPTED = 130
+
+app = typer.Typer(
+    name="roundcard",
+    no_args_is_help=True,
+    rich_markup_mode="rich",
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+    help="Gather address books, CSV files and vCards, and move them on complete, clean and "
+    "provably so. Every value read is accounted for.",
+    epilog="Try it: roundcard demo lays out made-up address books and runs the whole way on them.",
+)
+app.command("convert", epilog=convert.EXAMPLES)(convert.convert)
+app.add_typer(layout.app, name="layout")
+app.command("demo", epilog=demo.EXAMPLES)(demo.demo)
+
+
+def _version(asked: bool) -> None:
+    if asked:
+        typer.echo(f"roundcard {__version__}")
+        raise typer.Exit()
+
+
+@app.callback()
+def start(
+    version: Annotated[
+        bool,
+        typer.Option("--version", callback=_version, is_eager=True, help="Show the version."),
+    ] = False,
+) -> None:
+    """Takes the options that stand before a command."""
+
+
+def main() -> NoReturn:
+    """Run a command and leave with its exit code; an error of the user's is one line."""
+    signal.signal(signal.SIGTERM, _interrupt)
+    for stream in (sys.stdout, sys.stderr):
+        with contextlib.suppress(AttributeError):
+            stream.reconfigure(errors="backslashreplace")  # type: ignore[union-attr]
+    try:
+        code = app(standalone_mode=False)
+    except RoundCardError as error:
+        sys.stderr.write(error_line(str(error)))
+        code = error.exit_code
+    except click.exceptions.NoArgsIsHelpError as error:
+        sys.stderr.write(error.format_message() + "\n")
+        code = UsageError.exit_code
+    except click.UsageError as error:
+        command = error.ctx.command_path if error.ctx else "roundcard"
+        text = error.format_message().rstrip(".")
+        sys.stderr.write(error_line(f"{text}; '{command} --help' shows what there is"))
+        code = UsageError.exit_code
+    except (click.Abort, KeyboardInterrupt):
+        sys.stderr.write(error_line("interrupted; nothing was written"))
+        code = INTERRUPTED
+    except BrokenPipeError:
+        # nobody reads on; keep the interpreter from complaining at the end
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        code = 5
+    sys.exit(code if isinstance(code, int) else 0)
+
+
+def _interrupt(signum: int, frame: object) -> NoReturn:
+    raise KeyboardInterrupt

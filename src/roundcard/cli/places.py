@@ -1,0 +1,25 @@
+"""Where the user's settings lie, as the platform and the environment say."""
+
+from __future__ import annotations
+
+import os
+from importlib import resources
+from pathlib import Path
+
+
+def layout_places() -> list[Path]:
+    """Folders of kept layouts: the user's own first, then those that come with the tool.
+
+    ``ROUNDCARD_HOME`` names the user's folder in place of the platform's usual one.
+    """
+    return [home() / "layouts", Path(str(resources.files("roundcard") / "demo" / "layouts"))]
+
+
+def home() -> Path:
+    """The user's settings folder."""
+    said = os.environ.get("ROUNDCARD_HOME")
+    if said:
+        return Path(said)
+    from platformdirs import user_config_path  # noqa: PLC0415  # not needed by most commands
+
+    return user_config_path("roundcard", appauthor=False)

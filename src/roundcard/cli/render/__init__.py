@@ -1,0 +1,1 @@
+"""What a person, or a machine, reads of a command's result."""

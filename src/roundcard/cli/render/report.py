@@ -1,0 +1,187 @@
+"""The report of a conversion: for people, and as JSON."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any
+
+from roundcard.books.conversion import Report
+from roundcard.books.source import ReadAs
+from roundcard.cli.render.text import count, styled, table, width
+from roundcard.tally import Counts
+
+SCHEMA = 1
+"""Version of the JSON report; see docs/report.md."""
+_MOST_REASONS = 6
+_MOST_FINDINGS = 12
+
+_IN = (
+    ("blank", "blank"),
+    ("set_aside", "set aside"),
+    ("left_out", "left out by you"),
+    ("folded", "said twice"),
+    ("left_behind", "left behind"),
+)
+_OUT = (("added", "added"), ("derived", "derived"))
+
+
+def for_people(report: Report, verbose: bool = False) -> str:
+    """The report as text."""
+    lines: list[str] = []
+    for source in report.read_as:
+        lines += _source(source)
+    lines += ["", *_balance(report), *_reasons(report, verbose), *_findings(report, verbose)]
+    lines.append("")
+    people = count(report.tally.people.written, "person", "people")
+    told = f" by layout '{report.layout}'" if report.layout else ""
+    if report.dry_run:
+        lines.append(f"dry run: {people} would go to {report.target} as {report.format}{told}")
+    else:
+        lines.append(styled(f"{report.target}", "bold")
+                     + f": {people} as {report.format}{told}, {report.seconds:.1f} s")  # fmt: skip
+    lines += [f"kept aside: {path}" for path in report.side_files]
+    return "\n".join(lines) + "\n"
+
+
+def _source(source: ReadAs) -> list[str]:
+    told = [source.format]
+    if source.layout:
+        told += [source.encoding, source.separator]
+        told.append("columns taken from the headings" if source.guessed
+                    else f"layout '{source.layout}'")  # fmt: skip
+    lines = [styled(source.name, "bold") + ": " + ", ".join(told)]
+    if source.guessed:
+        rows = [(heading, "→", meaning, f"({why})" if why else "")
+                for heading, meaning, why in source.columns]  # fmt: skip
+        lines += table(rows, indent="    ", most=width())
+    return lines
+
+
+def _balance(report: Report) -> list[str]:
+    people, values = report.tally.people, report.tally.values
+    rows = [("", "people", "values")]
+    rows.append(_row("read", people.read, values.read))
+    for name, label in _IN:
+        if getattr(people, name) or getattr(values, name):
+            rows.append(_row("  " + label, getattr(people, name), getattr(values, name)))
+    rows.append(_row("carried", people.carried, values.carried + values.changed))
+    for name, label in _OUT:
+        if getattr(people, name) or getattr(values, name):
+            rows.append(_row("  " + label, getattr(people, name), getattr(values, name)))
+    rows.append(_row("written", people.written, values.written))
+    rest = report.balance
+    rows.append(("balance", f"{rest.people_in + rest.people_out}",
+                 f"{rest.values_in + rest.values_out}"))  # fmt: skip
+    lines = table(rows, right=(1, 2), gap=3)
+    lines[0] = styled(lines[0], "dim")
+    lines[-1] = styled(lines[-1], "bold green" if rest.even else "bold red")
+    changed = values.changed
+    if changed:
+        at = next(i for i, row in enumerate(rows) if row[0] == "carried")
+        lines[at] += styled(f"   of these {count(changed, 'value')} changed by rule", "dim")
+    return lines
+
+
+def _row(label: str, people: int, values: int) -> tuple[str, str, str]:
+    return label, f"{people:,}" if people else "–", f"{values:,}" if values else "–"
+
+
+def _reasons(report: Report, verbose: bool) -> list[str]:
+    """Why values did not go straight through, a group for each fate."""
+    tally = report.tally
+    lines: list[str] = []
+    titles = {
+        "set aside": "set aside",
+        "left out": "left out by you",
+        "folded": "said twice",
+        "left behind": "left behind",
+        "changed": "changed by rule",
+        "added": "added",
+        "derived": "derived",
+    }
+    for fate, title in titles.items():
+        reasons = Counter({why: n for (which, why), n in tally.why.items() if which == fate})
+        people = {why: n for (which, why), n in tally.why_people.items() if which == fate and n}
+        if not reasons and not people:
+            continue
+        lines += ["", styled(title, "bold")]
+        told = reasons.most_common()
+        shown = told if verbose else told[:_MOST_REASONS]
+        rows = [(f"{number:,}", why) for why, number in shown if number or why not in people]
+        rows += [(count(number, "person", "people"), why) for why, number in people.items()]
+        if rows:
+            lines += table(rows, right=(0,), indent="  ")
+        if len(told) > len(shown):
+            rest = sum(number for _, number in told[len(shown):])
+            lines.append(f"  … and {rest:,} for {count(len(told) - len(shown), 'more reason')} "
+                         "(--verbose shows all)")  # fmt: skip
+    return lines
+
+
+def _findings(report: Report, verbose: bool) -> list[str]:
+    found = sorted(report.tally.findings.items(), key=lambda item: -item[1].count)
+    if not found:
+        return []
+    lines = ["", styled("worth knowing", "bold")]
+    shown = found if verbose else found[:_MOST_FINDINGS]
+    for what, finding in shown:
+        places = ", ".join(dict.fromkeys(finding.examples))
+        more = " …" if finding.count > len(finding.examples) and places else ""
+        times = f"{finding.count:,} × " if finding.count > 1 else ""
+        lines.append(f"  {times}{what}" + (f" ({places}{more})" if places else ""))
+    if len(found) > len(shown):
+        lines.append(f"  … and {count(len(found) - len(shown), 'more note')} (--verbose shows all)")
+    return lines
+
+
+def for_machines(report: Report) -> dict[str, Any]:
+    """The report as JSON has it; the shape is told in docs/report.md."""
+    tally = report.tally
+    rest = report.balance
+    return {
+        "schema": SCHEMA,
+        "dry_run": report.dry_run,
+        "sources": [
+            {
+                "name": source.name,
+                "format": source.format,
+                "octets": source.octets,
+                "layout": source.layout or None,
+                "guessed": source.guessed,
+                "encoding": source.encoding or None,
+                "separator": source.separator or None,
+                "columns": [
+                    {"heading": heading, "holds": meaning, "why": why}
+                    for heading, meaning, why in source.columns
+                ],
+            }
+            for source in report.read_as
+        ],
+        "target": {
+            "name": report.target,
+            "format": report.format,
+            "layout": report.layout or None,
+        },
+        "people": _counts(tally.people),
+        "values": _counts(tally.values),
+        "balance": rest._asdict(),
+        "reasons": [
+            {"fate": fate, "reason": why, "values": number, "people": tally.why_people[fate, why]}
+            for (fate, why), number in sorted(tally.why.items())
+        ]
+        + [
+            {"fate": fate, "reason": why, "values": 0, "people": number}
+            for (fate, why), number in sorted(tally.why_people.items())
+            if (fate, why) not in tally.why and number
+        ],
+        "findings": [
+            {"what": what, "count": finding.count, "examples": finding.examples}
+            for what, finding in sorted(tally.findings.items())
+        ],
+        "side_files": [str(path) for path in report.side_files],
+        "seconds": round(report.seconds, 3),
+    }
+
+
+def _counts(counts: Counts) -> dict[str, int]:
+    return {name: getattr(counts, name) for name in counts.__slots__}

@@ -1,0 +1,69 @@
+"""Open formats: bytes to contacts or rows, and back.
+
+Each format is one module with the same few verbs: ``recognise`` a sample, ``read`` a stream, and
+a writer. Card formats speak contacts; table formats speak rows, which a layout gives a meaning.
+The registry at the end of this page tells which is which; it picks by content first, by suffix
+second.
+"""
+
+from __future__ import annotations
+
+from pathlib import PurePath
+from typing import Literal, NamedTuple
+
+from roundcard.errors import UsageError, did_you_mean
+from roundcard.formats import csv, vcard
+
+Sort = Literal["card", "table"]
+SAMPLE = 65_536
+"""How many octets of a file are looked at to tell its format."""
+
+
+class Format(NamedTuple):
+    """One way in which a book is written down."""
+
+    name: str
+    """As users say it: ``csv``, ``vcard-4.0``."""
+    sort: Sort
+    title: str
+    suffixes: tuple[str, ...]
+    version: str = ""
+
+
+FORMATS: tuple[Format, ...] = (
+    Format("vcard-4.0", "card", "vCard 4.0 (RFC 6350)", (".vcf", ".vcard"), "4.0"),
+    Format("vcard-3.0", "card", "vCard 3.0 (RFC 2426)", (".vcf", ".vcard"), "3.0"),
+    Format("csv", "table", "Separated values (RFC 4180)", (".csv", ".tsv", ".txt")),
+)
+
+_SHORT = {"vcard": "vcard-4.0", "vcf": "vcard-4.0"}
+
+
+def by_name(name: str) -> Format:
+    """The format that a user names; ``vcard`` is the newest version.
+
+    Raises `UsageError` with the names that there are.
+    """
+    wanted = _SHORT.get(name.lower(), name.lower())
+    for each in FORMATS:
+        if each.name == wanted:
+            return each
+    known = [each.name for each in FORMATS] + list(_SHORT)
+    guess = did_you_mean(name, known) or f"; there are {', '.join(known)}"
+    raise UsageError(f"'{name}' is no format{guess}")
+
+
+def by_suffix(file_name: str) -> Format | None:
+    """The format that a file's suffix promises; None where it promises none."""
+    suffix = PurePath(file_name).suffix.lower()
+    return next((each for each in FORMATS if suffix in each.suffixes), None)
+
+
+def by_content(sample: bytes, file_name: str = "") -> Format | None:
+    """The format of a file that begins with `sample`; None where it is none that we know."""
+    if vcard.recognise(sample):
+        return FORMATS[0]
+    promised = by_suffix(file_name)
+    if csv.recognise(sample):
+        return FORMATS[-1] if promised is None else promised
+    return None

@@ -1,0 +1,179 @@
+"""Separated values (RFC 4180, and what there is): bytes to rows of cells, and back."""
+
+from __future__ import annotations
+
+import codecs
+import csv
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import BinaryIO, Literal, NamedTuple, cast
+
+from roundcard.errors import SourceError
+
+csv.field_size_limit(1 << 30)  # a photo in a cell is longer than the library's 128 KiB
+
+SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
+"""The usual separators and what they are called."""
+LINE_ENDS = {"crlf": "\r\n", "lf": "\n", "cr": "\r"}
+QUOTES = ("needed", "always")
+
+_MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"),
+          (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
+_TEXT_CONTROLS = frozenset(b"\t\n\r\x0b\x0c\x1a\x1b")
+
+
+@dataclass(frozen=True, slots=True)
+class Dialect:
+    """How the rows of a file are written down."""
+
+    encoding: str = "utf-8"
+    separator: str = ","
+    line_end: str = "crlf"
+    byte_order_mark: bool = False
+    quote: Literal["needed", "always"] = "needed"
+
+
+class Row(NamedTuple):
+    """One row of cells."""
+
+    line: int
+    """The line in the file at which it begins, from 1."""
+    cells: list[str]
+    broken: bool
+    """Whether it holds bytes that do not decode; each stands as one lone surrogate."""
+    lines: int
+    """How many lines of the file it takes."""
+
+
+class _Undecoded:
+    """Counts, for the whole process, how often bytes did not decode."""
+
+    met = 0
+
+    @classmethod
+    def keep(cls, error: UnicodeError) -> tuple[str, int]:
+        """Codec error handler: each byte becomes the surrogate U+DC00 above it."""
+        if not isinstance(error, UnicodeDecodeError):
+            raise error
+        cls.met += 1
+        octets = error.object[error.start : error.end]
+        return "".join(chr(0xDC00 + octet) for octet in octets), error.end
+
+
+codecs.register_error("roundcard-keep", _Undecoded.keep)
+
+
+def shown(text: str) -> str:
+    """Text in which bytes that did not decode are spelled ``\\xNN``."""
+    return "".join(
+        f"\\x{ord(char) - 0xDC00:02x}" if "\udc00" <= char <= "\udcff" else char for char in text
+    )
+
+
+def recognise(sample: bytes) -> bool:
+    """Whether a file that begins with `sample` is text that rows may be made of."""
+    if not sample.strip():
+        return False
+    if sample.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return True
+    controls = sum(1 for octet in sample if octet < 0x20 and octet not in _TEXT_CONTROLS)
+    return controls == 0 or (b"\x00" not in sample and controls * 200 < len(sample))
+
+
+def mark_of(sample: bytes) -> str:
+    """The encoding that a byte order mark names; empty where there is no mark."""
+    return next((encoding for mark, encoding in _MARKS if sample.startswith(mark)), "")
+
+
+def guess_dialect(sample: bytes) -> Dialect:
+    """The dialect of a file that begins with `sample`: its mark or its bytes tell the encoding,
+    the first rows the separator."""
+    encoding = mark_of(sample)
+    if not encoding:
+        decoder = codecs.getincrementaldecoder("utf-8")()
+        try:
+            decoder.decode(sample)  # a sequence cut off at the end is no error
+            encoding = "utf-8"
+        except UnicodeDecodeError:
+            encoding = "windows-1252"
+    text = sample.decode(encoding, "replace")
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    outside = "".join(first.split('"')[::2])  # what stands in no quotes
+    counts = {separator: outside.count(separator) for separator in SEPARATORS}
+    separator = max(counts, key=lambda each: counts[each])
+    marked = encoding == "utf-8-sig"
+    return Dialect("utf-8" if marked else encoding, separator if counts[separator] else ",",
+                   "crlf" if b"\r\n" in sample else "lf", marked)  # fmt: skip
+
+
+def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Iterator[Row]:
+    """The rows of a file, blank ones included.
+
+    `sample` is how the stream begins: a byte order mark in it beats the encoding of `dialect`.
+    Raises `SourceError` for rows that no reader can make sense of.
+    """
+    encoding = mark_of(sample) or dialect.encoding
+    text = io.TextIOWrapper(
+        cast("io.BufferedReader", stream), encoding, errors="roundcard-keep", newline=""
+    )
+    before = _Undecoded.met
+    rows = csv.reader(text, delimiter=dialect.separator)
+    line = 0
+    try:
+        for cells in rows:
+            end = rows.line_num
+            lines = end - line
+            if lines > 1:  # a line break inside a cell is one character, however it is written
+                cells = [
+                    cell.replace("\r\n", "\n").replace("\r", "\n") if "\r" in cell else cell
+                    for cell in cells
+                ]
+            broken = _Undecoded.met != before and any(
+                not cell.isascii() and any("\udc00" <= char <= "\udcff" for char in cell)
+                for cell in cells
+            )
+            yield Row(line + 1, cells, broken, lines)
+            line = end
+    except csv.Error as error:
+        raise SourceError(f"line {line + 1}: the row cannot be told from the next ({error}); "
+                          "look for a quote that is never closed") from error  # fmt: skip
+    finally:
+        text.detach()
+
+
+class CsvWriter:
+    """Makes the bytes of rows, one row after another."""
+
+    def __init__(self, dialect: Dialect) -> None:
+        self._text = io.StringIO(newline="")
+        quoting = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
+        self._rows = csv.writer(
+            self._text,
+            delimiter=dialect.separator,
+            quoting=quoting,
+            lineterminator=LINE_ENDS[dialect.line_end],
+        )
+        self.encoding = dialect.encoding
+        self._begin = dialect.byte_order_mark or dialect.encoding.lower() == "utf-16"
+        if dialect.encoding.lower().replace("_", "-") in ("utf-16", "utf-8-sig"):
+            self.encoding = {"utf-16": "utf-16-le", "utf-8-sig": "utf-8"}[
+                dialect.encoding.lower().replace("_", "-")
+            ]
+
+    def encode(self, rows: list[list[str]]) -> bytes:
+        """The bytes of some rows. Raises `UnicodeEncodeError` for what the encoding lacks."""
+        self._rows.writerows(rows)
+        text = self._text.getvalue()
+        self._text.seek(0)
+        self._text.truncate()
+        if self._begin:
+            text = "\ufeff" + text
+            self._begin = False
+        return text.encode(self.encoding)
+
+
+def lacks(encoding: str) -> bool:
+    """Whether there are characters that an encoding cannot write."""
+    name = codecs.lookup(encoding).name
+    return not (name.startswith("utf") or name == "gb18030")

@@ -1,0 +1,190 @@
+"""Reading and writing what stands before the colon: group, name, parameters.
+
+The words inside are those of vCard 4.0 whichever version was read; see
+:class:`roundcard.card.head.Head`. What a version has no word for is written as an extension
+(``X-ROUNDCARD-…``) and taken for the standard's own when read again.
+"""
+
+from __future__ import annotations
+
+import re
+
+from roundcard.card.fields import CUSTOM, FIELDS, field_of
+from roundcard.card.head import Head, Params
+
+OURS = "X-ROUNDCARD-"
+"""Begins the names of extensions that stand for what a version cannot say."""
+
+_PARAM_30 = frozenset({"type", "language", "value", "encoding", "charset", "context"})
+"""Parameters that vCard 3.0 defines (RFC 2426 section 4)."""
+_PARAM_40 = frozenset({
+    "language", "value", "pref", "altid", "pid", "type", "mediatype", "calscale", "sort-as", "geo",
+    "tz", "label", "index", "level", "cc", "author", "author-name", "created", "derived",
+    "phonetic", "prop-id", "script", "service-type", "username", "jsptr", "jscomps",
+})  # fmt: skip
+"""Parameters of vCard 4.0: RFC 6350 section 5, RFC 6715, RFC 8605, RFC 9554, RFC 9555."""
+_NAME = re.compile(r"[A-Za-z0-9-]+")
+_SPELLED = {"x-ablabel": "X-ABLabel"}
+_CARET = re.compile(r"\^([n^'])")
+_CARET_MEANS = {"n": "\n", "^": "^", "'": '"'}
+_VALUE_TOLD = frozenset({"text", "phone", "date", "uri", "geo", "media", "list", "parts"})
+"""Kinds whose value itself tells its type, so that the VALUE parameter need not be kept."""
+
+
+def split_line(line: str) -> tuple[str, str] | None:
+    """Head and raw value of a logical line; None where it has no colon outside quotes."""
+    head, colon, raw = line.partition(":")
+    if '"' in head and head.count('"') % 2:
+        quoted = False
+        for at, char in enumerate(line):
+            if char == '"':
+                quoted = not quoted
+            elif char == ":" and not quoted:
+                return line[:at], line[at + 1 :]
+    return (head, raw) if colon else None
+
+
+def read_head(text: str, version: str) -> tuple[str, str, Params]:
+    """Group, name and parameters of a head, in the words of vCard 4.0.
+
+    Raises `ValueError` where no name stands in it.
+    """
+    pieces = _outside_quotes(text, ";")
+    group, dot, name = pieces[0].strip().rpartition(".")
+    if not _NAME.fullmatch(name) or (dot and not _NAME.fullmatch(group)):
+        raise ValueError(f"'{pieces[0][:40]}' is no property name")
+    name = name.lower()
+    name = _plain_name(name)
+    params: list[tuple[str, tuple[str, ...]]] = []
+    for piece in pieces[1:]:
+        key, equals, values = piece.partition("=")
+        key = key.strip().lower()
+        if not equals:  # 2.1 names the value alone
+            if key:
+                params.append(_bare(key, piece.strip()))
+            continue
+        params.append((_plain_param(key), _values(values, version)))
+    if field_of(name).kind == "raw":
+        return group, name, tuple(params)
+    return group, name, _in_new_words(name, params)
+
+
+def _plain_name(name: str) -> str:
+    inner = name.removeprefix(OURS.lower())
+    return inner if name != CUSTOM and inner in FIELDS else name
+
+
+def _plain_param(key: str) -> str:
+    inner = key.removeprefix(OURS.lower())
+    return inner if inner in _PARAM_40 else key
+
+
+def _bare(key: str, text: str) -> tuple[str, tuple[str, ...]]:
+    if key in ("quoted-printable", "base64", "8bit", "7bit", "b"):
+        return "encoding", (key,)
+    if key in ("inline", "url", "content-id", "cid", "uri"):
+        return "value", (key,)
+    return "type", (text,)
+
+
+def _outside_quotes(text: str, mark: str) -> list[str]:
+    if '"' not in text:
+        return text.split(mark)
+    pieces, begin, quoted = [], 0, False
+    for at, char in enumerate(text):
+        if char == '"':
+            quoted = not quoted
+        elif char == mark and not quoted:
+            pieces.append(text[begin:at])
+            begin = at + 1
+    return [*pieces, text[begin:]]
+
+
+def _values(text: str, version: str) -> tuple[str, ...]:
+    values = [value.strip('"') for value in _outside_quotes(text, ",")]
+    if version == "4.0":  # RFC 6868 section 3
+        values = [_CARET.sub(lambda found: _CARET_MEANS[found[1]], value) for value in values]
+    return tuple(values)
+
+
+def _in_new_words(name: str, params: list[tuple[str, tuple[str, ...]]]) -> Params:
+    """The parameters of a known property: types folded, preference apart, encodings gone."""
+    media = FIELDS[name].kind == "media"
+    types: list[str] = []
+    kept: list[tuple[str, tuple[str, ...]]] = []
+    preferred = False
+    for key, values in params:
+        if key == "type" and not media:
+            # TYPE="home,work" is one quoted text in some files, meant as two
+            words = [word.strip().lower() for value in values for word in value.split(",")]
+            preferred |= "pref" in words
+            types += [word for word in words if word and word != "pref" and word not in types]
+        elif key in ("encoding", "charset"):
+            continue
+        elif key == "value" and FIELDS[name].kind in _VALUE_TOLD and name != "tz":
+            continue
+        elif media and key in ("type", "mediatype"):
+            if not any(value.lower() in ("home", "work", "pref") for value in values):
+                continue  # the media type is said by the data: URI
+            kept.append((key, tuple(value.lower() for value in values)))
+        elif key == "derived":
+            kept.append((key, tuple(value.lower() for value in values)))
+        else:
+            kept.append((key, values))
+    if types:
+        kept.insert(0, ("type", tuple(types)))
+    if preferred and not any(key == "pref" for key, _ in kept):
+        kept.append(("pref", ("1",)))
+    return tuple(kept)
+
+
+def write_head(
+    head: Head, version: str, extra: Params = (), name: str = "", leave: str = ""
+) -> str:
+    """A head in the words of `version`, without the colon.
+
+    `extra` are parameters that the value needs (VALUE, ENCODING); `leave` names one to leave off.
+    A property that the version does not define gets the extension name unless `name` is given.
+    """
+    field = head.field
+    unknown = not field.versions
+    if not name:
+        ours = not unknown and version not in field.versions
+        name = OURS + head.name.upper() if ours else _spelled(head)
+    words = [f"{head.group}.{name}" if head.group else name]
+    types: tuple[str, ...] = ()
+    rest: list[tuple[str, tuple[str, ...]]] = []
+    for key, values in head.params:
+        if key == leave:
+            continue
+        if key == "type":
+            types += values
+        elif key == "pref" and version != "4.0" and values == ("1",):
+            types += ("pref",)
+        elif unknown or version == "4.0" or key in _PARAM_30 or key.startswith("x-"):
+            rest.append((key.upper(), values))
+        else:
+            rest.append((OURS + key.upper(), values))
+    if types:
+        rest.insert(0, ("TYPE", types))
+    for key, values in [*rest, *extra]:
+        words.append(f"{key}={','.join([_param_value(value, version) for value in values])}")
+    return ";".join(words)
+
+
+def _spelled(head: Head) -> str:
+    """A property's name: as it came where nobody knows it, else in capitals."""
+    if head.field.versions:
+        return head.name.upper()
+    came = head.text.partition(";")[0].rpartition(".")[2]
+    return came or _SPELLED.get(head.name, head.name.upper())
+
+
+def _param_value(value: str, version: str) -> str:
+    if version == "4.0":  # RFC 6868 section 3.1
+        value = value.replace("^", "^^").replace("\n", "^n").replace('"', "^'")
+    else:
+        value = value.replace("\n", " ").replace('"', "'")
+    if any(mark in value for mark in ":;,") or not value.isprintable():
+        return f'"{value}"'
+    return value

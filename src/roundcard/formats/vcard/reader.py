@@ -1,0 +1,226 @@
+"""vCard text to contacts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.fields import field_of, is_label
+from roundcard.card.head import Head, Params
+from roundcard.card.origin import PLACE_STEP, RIDES, pack
+from roundcard.formats.vcard.heads import read_head, split_line
+from roundcard.formats.vcard.lines import RawCard, cards, unfold
+from roundcard.formats.vcard.quoted import soft_lines, without_encoding
+from roundcard.formats.vcard.values import reader_of
+from roundcard.tally import SetAside, Tally
+
+VERSIONS = ("2.1", "3.0", "4.0")
+DEFAULT_VERSION = "3.0"
+"""What a card without a VERSION is taken for."""
+
+_BEGINS = re.compile(rb"\s*BEGIN:VCARD\s", re.IGNORECASE)
+_MOST_HEADS = 20_000
+_LONGEST_KEPT_HEAD = 160
+
+
+def recognise(sample: bytes) -> bool:
+    """Whether a file that begins with `sample` is vCard text."""
+    return bool(_BEGINS.match(sample.removeprefix(b"\xef\xbb\xbf")))
+
+
+def read(
+    lines: Iterable[bytes],
+    *,
+    source: int,
+    tally: Tally,
+    on_record: Callable[[int], None] | None = None,
+) -> Iterator[Contact]:
+    """Contacts from the physical lines of a vCard file, each line with its break.
+
+    `source` is the number that origins carry. People and values read are counted in `tally`; cards
+    and lines that cannot be read are set aside there. `on_record` hears the number of each card.
+    """
+    reader = _Reader(source, tally)
+    for raw in cards(lines):
+        contact = reader.card(raw)
+        if on_record is not None:
+            on_record(reader.record)
+        if contact is not None:
+            yield contact
+
+
+class _Reader:
+    """Reads the cards of one source; keeps the heads that it has met."""
+
+    def __init__(self, source: int, tally: Tally) -> None:
+        self.source = source
+        self.tally = tally
+        self.record = 0
+        self.heads: dict[str, dict[str, Head]] = {version: {} for version in VERSIONS}
+
+    def card(self, raw: RawCard) -> Contact | None:
+        """One card as a contact; None where it was blank or had to be set aside."""
+        if not raw.inside:
+            self.tally.find("text that stands in no card was set aside", f"line {raw.first_line}")
+            self.set_aside_text(raw)
+            return None
+        self.record += 1
+        try:
+            lines = self.logical_lines(raw)
+        except UnicodeDecodeError as error:
+            at = _line_of(raw, error)
+            self.set_aside(raw, f"line {at} holds bytes that are not UTF-8")
+            return None
+        if not raw.ended:
+            self.tally.find("END:VCARD is missing; the card was read to where it stops",
+                            f"line {raw.first_line - 1}")  # fmt: skip
+        version = self.version(lines, raw)
+        contact = self.properties(lines, version)
+        if not contact.properties or not (size := contact.size()):
+            self.tally.people.read += 1
+            self.tally.people.blank += 1
+            return None
+        self.tally.people.read += 1
+        self.tally.values.read += size
+        return contact
+
+    def logical_lines(self, raw: RawCard) -> list[tuple[int, str]]:
+        """Unfolded, decoded lines, each with its number in the file."""
+        block = b"".join(raw.lines)
+        first = raw.first_line
+        quoted = b"UOTED" in block.upper() or b"BASE64" in block.upper()
+        if not quoted and b"\n " not in block and b"\n\t" not in block:
+            text = block.decode("utf-8")
+            return [
+                (number, line.rstrip("\r"))
+                for number, line in enumerate(text.split("\n"), first)
+                if line and line != "\r"
+            ]
+        logical = soft_lines(raw.lines) if quoted else unfold(raw.lines)
+        return [(first + index, line.decode("utf-8")) for index, line in logical]
+
+    def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
+        said = next((line[8:].strip() for _, line in lines if line[:8].upper() == "VERSION:"), "")
+        if said in VERSIONS:
+            return said
+        told = f"version '{said}' is unknown" if said else "VERSION is missing"
+        self.tally.find(f"{told}; read as {DEFAULT_VERSION}", f"line {raw.first_line - 1}")
+        return DEFAULT_VERSION
+
+    def properties(self, lines: list[tuple[int, str]], version: str) -> Contact:
+        base = pack(self.source, self.record)
+        heads = self.heads[version]
+        found: list[Property] = []
+        special = False
+        for number, line in lines:
+            text, colon, raw = line.partition(":")
+            if not colon or '"' in text:
+                both = split_line(line)
+                if both is None:
+                    self.bad_line(number, line)
+                    continue
+                text, raw = both
+            head = heads.get(text)
+            if head is None:
+                try:
+                    head = self.head(text, version)
+                except ValueError:
+                    self.bad_line(number, line)
+                    continue
+            if head.field.counts:
+                if not raw:
+                    continue
+            elif head.name in ("version", "begin", "end"):
+                continue
+            special |= head.special
+            found.append(Property(head, None, base + number * PLACE_STEP, raw))
+        if special:
+            _settle(found)
+        return Contact(found, base)
+
+    def head(self, text: str, version: str) -> Head:
+        """A head not met before."""
+        group, name, params = read_head(text, version)
+        field = field_of(name)
+        encoded: Params = ()
+        if version == "2.1" or "ENCODING" in text.upper() or field.kind == "media":
+            encoded = _as_written(text, version)
+        decode = reader_of(name, field.kind, version, encoded)
+        decode = without_encoding(decode, encoded) if encoded and field.kind != "media" else decode
+        head = Head(name, params, group, version=version, decode=decode, text=text)
+        head.special = _is_special(head)
+        kept = self.heads[version]
+        if len(kept) < _MOST_HEADS and len(text) <= _LONGEST_KEPT_HEAD:
+            kept[text] = head
+        return head
+
+    def bad_line(self, number: int, line: str) -> None:
+        """Garbage costs only itself."""
+        reason = "a line that is no property (name, colon, value)"
+        item = SetAside(self.source, self.record, number, reason, line)
+        self.tally.set_aside(item, values=1, people=0)
+
+    def set_aside(self, raw: RawCard, reason: str) -> None:
+        values = sum(1 for line in raw.lines if b":" in line and line[:1] not in b" \t") - 1
+        text = b"".join(raw.lines).decode("utf-8", "backslashreplace")
+        item = SetAside(self.source, self.record, raw.first_line, reason, text)
+        self.tally.set_aside(item, max(values, 0))
+
+    def set_aside_text(self, raw: RawCard) -> None:
+        lines = sum(1 for line in raw.lines if line.strip())
+        text = b"".join(raw.lines).decode("utf-8", "backslashreplace")
+        item = SetAside(self.source, 0, raw.first_line, "text that stands in no card", text)
+        self.tally.set_aside(item, lines, people=0)
+
+
+def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
+    """The number of the physical line that does not decode."""
+    for number, line in enumerate(raw.lines, raw.first_line):
+        try:
+            line.decode("utf-8")
+        except UnicodeDecodeError:
+            return number
+    return raw.first_line + error.object[: error.start].count(b"\n")
+
+
+def _as_written(text: str, version: str) -> Params:
+    """The parameters of a head with nothing put into new words."""
+    # an unknown property keeps its parameters as they are
+    _, _, params = read_head("X-" + text.rpartition(".")[2], version)
+    return params
+
+
+def _is_special(head: Head) -> bool:
+    """Whether properties with this head may hold no value of their own."""
+    return (
+        not head.field.counts
+        or bool(head.altid)
+        or (head.name == "fn" and head.derived)
+        or (head.name == "adr" and bool(head.param("label")))
+        or is_label(head.name, head.group)
+    )
+
+
+def _settle(found: list[Property]) -> None:
+    """Mark what rides on another value, and put an address that is only a label in its place."""
+    groups = {
+        prop.head.group.lower()
+        for prop in found
+        if prop.head.group and not is_label(prop.head.name, prop.head.group)
+    }
+    tied: set[tuple[str, str]] = set()
+    for at, prop in enumerate(found):
+        head = prop.head
+        rides = not head.field.counts
+        rides |= is_label(head.name, head.group) and head.group.lower() in groups
+        rides |= head.name == "fn" and head.derived
+        if head.altid and not head.phonetic:
+            rides |= (head.name, head.altid) in tied
+            tied.add((head.name, head.altid))
+        if rides and isinstance(prop.origin, int):
+            prop.origin |= RIDES
+        if head.name == "adr" and (label := head.param("label")) and not prop.size():
+            params = tuple((key, values) for key, values in head.params if key != "label")
+            text = ",".join(label)  # a comma in a label parts nothing
+            found[at] = Property(Head("label", params, head.group), text, prop.origin)

@@ -1,0 +1,204 @@
+"""Contacts to vCard text, version 3.0 or 4.0."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.fields import CUSTOM
+from roundcard.card.head import Head, Params, Value, with_params
+from roundcard.card.names import formatted_name
+from roundcard.formats.vcard import values
+from roundcard.formats.vcard.heads import OURS, write_head
+from roundcard.formats.vcard.lines import fold
+from roundcard.formats.vcard.syntax import escape, write_list, write_parts
+from roundcard.tally import Tally
+
+WRITES = ("3.0", "4.0")
+"""The versions that can be written."""
+
+_LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
+"""How many components a structured value is written with at least."""
+_MOST_HEADS = 20_000
+_PLAIN = frozenset({"text", "phone"})
+
+Encoder = Callable[[Property], tuple[str, int]]
+"""Makes the logical line of a property, and says how many values it holds."""
+
+
+class VCardWriter:
+    """Writes contacts one after another as the text of one version."""
+
+    def __init__(self, version: str, tally: Tally) -> None:
+        self.version = version
+        self.tally = tally
+        self._encoders: dict[Head, tuple[str, Encoder | None]] = {}
+
+    def encode(self, contact: Contact) -> str:
+        """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
+        tally = self.tally
+        version = self.version
+        lines = ["BEGIN:VCARD", "VERSION:" + version]
+        encoders = self._encoders
+        place = tally.place
+        written = 0
+        names = 0
+        only_once: set[str] = set()
+        for prop in contact.properties:
+            head = prop.head
+            name = head.name
+            if name in ("fn", "n"):
+                names |= 1 if name == "fn" else 2
+            found = encoders.get(head)
+            if found is None:
+                found = self._learn(head)
+            prefix, encoder = found
+            again = False
+            if not head.field.many or (name == "fn" and version == "3.0"):
+                again = name in only_once and not (version == "4.0" and head.altid)
+                only_once.add(name)
+            if again:  # a second birthday is kept, but no reader may take it for the first
+                line, count = self._again(prop)
+            elif encoder is None:
+                raw = prop.raw
+                if raw is None or "\\" in raw or "," in raw or ";" in raw or not raw.isprintable():
+                    text = escape(prop.text)
+                else:
+                    text = raw
+                line = prefix + text
+                count = 1 if text else 0
+            else:
+                line, count = encoder(prop)
+            if len(line) > 75 or not line.isascii():
+                line = fold(line)
+            lines.append(line)
+            if not prop.rides:
+                written += count
+                place(prop)
+        if names != 3:
+            written += self._names(contact, names, lines)
+        lines.append("END:VCARD\r\n")
+        tally.people.carried += 1
+        tally.people.written += 1
+        tally.values.written += written
+        return "\r\n".join(lines)
+
+    def _names(self, contact: Contact, names: int, lines: list[str]) -> int:
+        """Add the names that the version demands: FN always, N in 3.0."""
+        version = self.version
+        count = 0
+        at = 2
+        if not names & 1:
+            said, how = formatted_name(contact)
+            head = "FN;DERIVED=true:" if version == "4.0" else f"FN;{OURS}DERIVED=true:"
+            lines.insert(at, fold(head + escape(said)))
+            self.tally.values.derived += 1
+            self.tally.why["derived", f"whole name {how}"] += 1
+            at += 1
+            count = 1
+        if version == "3.0" and not names & 2:  # RFC 2426 section 3.1.2
+            lines.insert(at, "N:;;;;")
+        return count
+
+    def _learn(self, head: Head) -> tuple[str, Encoder | None]:
+        """How properties with this head are written; None for plain text after the prefix."""
+        field = head.field
+        version = self.version
+        encoder: Encoder | None
+        if field.kind == "raw":
+            same = head.version == version and bool(head.text)
+            prefix = (head.text if same else write_head(head, version)) + ":"
+            encoder = _raw(prefix)
+        else:
+            prefix = write_head(head, version) + ":"
+            encoder = self._encoder(head, prefix)
+        if len(self._encoders) < _MOST_HEADS:
+            self._encoders[head] = (prefix, encoder)
+        return prefix, encoder
+
+    def _encoder(self, head: Head, prefix: str) -> Encoder | None:
+        kind, name, version = head.field.kind, head.name, self.version
+        if name == "label" and version == "4.0":
+            return _label
+        if name == "tz":
+            return self._valued(head, lambda text: values.write_timezone(text, version))
+        if kind in _PLAIN:
+            return None
+        if kind == "list":
+            return _structured(prefix, write_list)
+        if kind == "parts":
+            least = _LEAST.get(name, 0)
+            if name == CUSTOM:
+                return _custom(prefix)
+            return _structured(prefix, lambda value: write_parts(value, least))
+        if kind == "date":
+            return self._valued(head, lambda text: values.write_date(text, version))
+        if kind == "uri":
+            return self._valued(head, lambda text: values.write_uri(name, text, version))
+        if kind == "geo":
+            return self._valued(head, lambda text: values.write_geo(text, version))
+        return self._valued(head, lambda text: values.write_media(text, version))
+
+    def _valued(self, head: Head, write: Callable[[str], values.Written | None]) -> Encoder:
+        """An encoder for values that bring parameters of their own."""
+        version = self.version
+        known: dict[Params, str] = {}
+
+        def encode(prop: Property) -> tuple[str, int]:
+            text = prop.text
+            found = write(text)
+            if found is None:
+                return self._again(prop)
+            raw, extra = found
+            prefix = known.get(extra)
+            if prefix is None:
+                prefix = known[extra] = write_head(head, version, extra) + ":"
+            return prefix + raw, 1 if text else 0
+
+        return encode
+
+    def _again(self, prop: Property) -> tuple[str, int]:
+        """A property under an extension's name: the version has no place for it under its own."""
+        head, value = prop.head, prop.value
+        prefix = write_head(head, self.version, name=OURS + head.name.upper()) + ":"
+        if isinstance(value, str):
+            return prefix + escape(value), 1 if value else 0
+        if head.field.kind == "list":
+            raw, count = write_list(value)
+        else:
+            raw, count = write_parts(value, _LEAST.get(head.name, 0))
+        return prefix + raw, count
+
+
+def _raw(prefix: str) -> Encoder:
+    """A property that the table does not know goes on as it is."""
+
+    def encode(prop: Property) -> tuple[str, int]:
+        raw = prop.raw if prop.raw is not None else escape(prop.text)
+        return prefix + raw, 1 if raw and not raw.isspace() else 0
+
+    return encode
+
+
+def _structured(prefix: str, write: Callable[[Value], tuple[str, int]]) -> Encoder:
+    def encode(prop: Property) -> tuple[str, int]:
+        raw, count = write(prop.value)
+        return prefix + raw, count
+
+    return encode
+
+
+def _custom(prefix: str) -> Encoder:
+    def encode(prop: Property) -> tuple[str, int]:
+        raw, count = write_parts(prop.value, 2)
+        return prefix + raw, count - 1 if prop.components[0] else count
+
+    return encode
+
+
+def _label(prop: Property) -> tuple[str, int]:
+    """An address as on an envelope: in 4.0 a parameter of ADR (RFC 6350 section 6.3.1)."""
+    head = with_params(prop.head, label=(prop.text,))
+    return write_head(head, "4.0", name="ADR") + ":;;;;;;", 1 if prop.text else 0
+
+

@@ -1,0 +1,287 @@
+"""The layout file: read, and refused with file, line and a suggestion where it is wrong."""
+
+from __future__ import annotations
+
+import codecs
+import tomllib
+from collections.abc import Mapping, Sequence
+from typing import Any, NoReturn
+
+from roundcard.card.fields import by_path
+from roundcard.card.paths import FieldPath, parse, parts_of, takes_many
+from roundcard.errors import LayoutError, PathError, did_you_mean
+from roundcard.formats.csv import LINE_ENDS, QUOTES, SEPARATORS, Dialect
+from roundcard.layouts.locate import Lines, locate
+from roundcard.layouts.model import Column, Every, Layout
+from roundcard.values.dates import DateStyle, date_style
+
+TOP_KEYS = ("name", "title", "table", "column", "every")
+TABLE_KEYS = ("encoding", "separator", "heading_row", "line_end", "byte_order_mark", "quote",
+              "formula_guard", "empty", "unlisted")  # fmt: skip
+COLUMN_KEYS = ("heading", "number", "nth", "aliases", "holds", "many", "parted", "join", "date",
+               "values", "fixed", "skip", "blank")  # fmt: skip
+EVERY_KEYS = ("holds", "value")
+UNLISTED = ("custom", "skip", "refuse")
+
+_TYPES: dict[type | tuple[type, ...], str] = {
+    str: "a text in quotes",
+    int: "a whole number",
+    bool: "true or false",
+    list: "a list of texts",
+    dict: "a table such as { A = \"Active\" }",
+}
+_WORDS_FOR_SEPARATORS = {name: mark for mark, name in SEPARATORS.items()}
+
+
+def parse_layout(text: str, file: str = "") -> Layout:
+    """The layout that a TOML text describes; `file` is how messages name it.
+
+    Raises `LayoutError` with file, line and, where there is one, a suggestion.
+    """
+    try:
+        tree = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise LayoutError(f"{file or 'layout'}: not valid TOML: {error}") from None
+    return _Checker(text, file).layout(tree)
+
+
+class _Checker:
+    """Walks through the parsed file and knows the line of each key."""
+
+    def __init__(self, text: str, file: str) -> None:
+        self.file = file or "layout"
+        self.lines: Lines = locate(text)
+
+    def fail(self, problem: str, table: str = "", index: int = 0, key: str = "") -> NoReturn:
+        line = self.line(table, index, key)
+        raise LayoutError(f"{self.file}, line {line}: {problem}" if line else f"{self.file}: {problem}")
+
+    def line(self, table: str, index: int, key: str) -> int:
+        return self.lines.get((table, index, key)) or self.lines.get((table, index, ""), 0)
+
+    def known(self, keys: Mapping[str, Any], allowed: Sequence[str], table: str, index: int) -> None:
+        for key in keys:
+            if key not in allowed:
+                guess = did_you_mean(key, allowed) or f"; known are {', '.join(allowed)}"
+                where = f"[[{table}]]" if table in ("column", "every") else f"[{table}]"
+                place = f"in {where}" if table else "at the top of the file"
+                self.fail(f"unknown key '{key}' {place}{guess}", table, index, key)
+
+    def take(
+        self, keys: Mapping[str, Any], key: str, kind: type, default: Any, table: str, index: int = 0
+    ) -> Any:
+        if key not in keys:
+            return default
+        value = keys[key]
+        wrong = not isinstance(value, kind) or (kind is int and isinstance(value, bool))
+        if kind is list and not wrong:
+            wrong = not all(isinstance(item, str) for item in value)
+        if wrong:
+            self.fail(f"'{key}' takes {_TYPES[kind]}, not {value!r}", table, index, key)
+        return value
+
+    def one_of(self, value: str, allowed: Sequence[str], key: str) -> str:
+        if value not in allowed:
+            guess = did_you_mean(value, allowed) or f"; it is one of {', '.join(allowed)}"
+            self.fail(f"'{key}' cannot be '{value}'{guess}", "table", 0, key)
+        return value
+
+    def layout(self, tree: Mapping[str, Any]) -> Layout:
+        self.known(tree, TOP_KEYS, "", 0)
+        name = self.take(tree, "name", str, "", "")
+        if not name.strip():
+            self.fail("a layout needs a name: name = \"…\" at the top of the file")
+        table = tree.get("table", {})
+        if not isinstance(table, dict):
+            self.fail("the table's own keys stand under [table]", "", 0, "table")
+        self.known(table, TABLE_KEYS, "table", 0)
+        columns = [self.column(keys, at) for at, keys in enumerate(self.array(tree, "column"))]
+        every = [self.every(keys, at) for at, keys in enumerate(self.array(tree, "every"))]
+        if not columns:
+            self.fail("no [[column]] stands in it")
+        heading_row = self.take(table, "heading_row", int, 1, "table")
+        if heading_row < 0:
+            self.fail("'heading_row' counts from 1; 0 means no headings", "table", 0, "heading_row")
+        self.clashes(columns, heading_row)
+        return Layout(
+            name=name.strip(),
+            title=self.take(tree, "title", str, "", ""),
+            dialect=self.dialect(table),
+            heading_row=heading_row,
+            formula_guard=self.take(table, "formula_guard", bool, False, "table"),
+            empty=frozenset(self.take(table, "empty", list, [], "table")),
+            unlisted=self.one_of(  # type: ignore[arg-type]  # checked against the same words
+                self.take(table, "unlisted", str, "custom", "table"), UNLISTED, "unlisted"
+            ),
+            columns=tuple(columns),
+            every=tuple(every),
+            file=self.file,
+        )
+
+    def array(self, tree: Mapping[str, Any], key: str) -> list[Mapping[str, Any]]:
+        found = tree.get(key, [])
+        if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
+            self.fail(f"each {key} stands under a line [[{key}]] of its own", "", 0, key)
+        return found
+
+    def dialect(self, table: Mapping[str, Any]) -> Dialect:
+        encoding = self.take(table, "encoding", str, "utf-8", "table")
+        try:
+            codecs.lookup(encoding)
+            "".encode(encoding)
+        except LookupError:
+            common = ("utf-8", "utf-16", "windows-1252", "iso-8859-1", "iso-8859-15", "mac-roman",
+                      "windows-1250", "cp437", "cp850", "shift-jis", "gb18030")  # fmt: skip
+            guess = did_you_mean(encoding, common) or f"; for example {', '.join(common[:4])}"
+            self.fail(f"'{encoding}' is no character set{guess}", "table", 0, "encoding")
+        separator = self.take(table, "separator", str, ",", "table")
+        separator = _WORDS_FOR_SEPARATORS.get(separator, separator)
+        if len(separator) != 1 or separator in '"\r\n':
+            self.fail(f"'separator' is one character or one of {', '.join(SEPARATORS.values())}",
+                      "table", 0, "separator")  # fmt: skip
+        line_end = self.take(table, "line_end", str, "crlf", "table")
+        quote = self.take(table, "quote", str, "needed", "table")
+        return Dialect(
+            encoding=encoding.lower(),
+            separator=separator,
+            line_end=self.one_of(line_end, tuple(LINE_ENDS), "line_end"),
+            byte_order_mark=self.take(table, "byte_order_mark", bool, False, "table"),
+            quote=self.one_of(quote, QUOTES, "quote"),  # type: ignore[arg-type]
+        )
+
+    def every(self, keys: Mapping[str, Any], index: int) -> Every:
+        self.known(keys, EVERY_KEYS, "every", index)
+        path = self.path(self.take(keys, "holds", str, "", "every", index), "every", index)
+        value = self.take(keys, "value", str, "", "every", index)
+        if not value.strip():
+            self.fail("'value' is missing", "every", index, "value")
+        return Every(path, value, self.line("every", index, ""))
+
+    def path(self, text: str, table: str, index: int) -> FieldPath:
+        try:
+            path = parse(text)
+        except PathError as error:
+            self.fail(f"{error.problem}\n{error.marked()}", table, index, "holds")
+        if path.field == "name" and not path.part:
+            self.fail(f"'name' needs a part: name/{', name/'.join(parts_of('name')[:4])} …",
+                      table, index, "holds")  # fmt: skip
+        if path.field == "address" and not path.part:
+            self.fail("'address' needs a part: address/street, address/locality, or address/full "
+                      "for an address in one cell", table, index, "holds")  # fmt: skip
+        return path
+
+    def column(self, keys: Mapping[str, Any], index: int) -> Column:
+        self.known(keys, COLUMN_KEYS, "column", index)
+
+        def take(key: str, kind: type, default: Any) -> Any:
+            return self.take(keys, key, kind, default, "column", index)
+
+        def fail(problem: str, key: str = "") -> NoReturn:
+            self.fail(problem, "column", index, key)
+
+        holds = self.holds(keys, index)
+        column = Column(
+            heading=take("heading", str, ""),
+            number=take("number", int, 0),
+            nth=take("nth", int, 1),
+            aliases=tuple(take("aliases", list, [])),
+            holds=holds,
+            many=take("many", str, ""),
+            parted=take("parted", str, ""),
+            join=take("join", str, None),
+            date=self.date(take("date", str, None), index),
+            values=self.value_map(take("values", dict, {}), index),
+            fixed=take("fixed", str, None),
+            skip=take("skip", bool, False),
+            blank=take("blank", bool, False),
+            line=self.line("column", index, ""),
+        )
+        if bool(column.heading) == bool(column.number):
+            fail("a column is named by its 'heading', or by its 'number' where there are none")
+        if column.number < 0 or column.nth < 1:
+            fail("'number' and 'nth' count from 1", "nth" if column.nth < 1 else "number")
+        purposes = [
+            key for key in ("holds", "fixed", "skip", "blank") if keys.get(key) not in (None, False)
+        ]
+        if len(purposes) != 1:
+            problem = f"both '{purposes[0]}' and '{purposes[1]}'" if purposes else "none of them"
+            fail(f"{column.name}: a column either 'holds' something, is 'fixed', 'skip' or 'blank'; "
+                 f"here stands {problem}", purposes[1] if purposes else "")  # fmt: skip
+        self.check_holds(column, index)
+        return column
+
+    def holds(self, keys: Mapping[str, Any], index: int) -> tuple[FieldPath, ...]:
+        said = keys.get("holds")
+        if said is None:
+            return ()
+        if isinstance(said, str):
+            return (self.path(said, "column", index),)
+        if not isinstance(said, list) or not said or not all(isinstance(s, str) for s in said):
+            self.fail("'holds' takes a field path, or a list of them together with 'parted'",
+                      "column", index, "holds")  # fmt: skip
+        return tuple(self.path(text, "column", index) for text in said)
+
+    def check_holds(self, column: Column, index: int) -> None:
+        def fail(problem: str, key: str) -> NoReturn:
+            self.fail(f"{column.name}: {problem}", "column", index, key)
+
+        if len(column.holds) > 1 and not column.parted:
+            fail("several things in one cell need 'parted', which says what stands between", "holds")
+        if column.parted and len(column.holds) < 2:
+            fail("'parted' needs a list of several paths in 'holds'", "parted")
+        if column.parted and (column.many or column.date or column.values):
+            fail("'parted' cannot stand with 'many', 'date' or 'values'", "parted")
+        if not column.holds:
+            for key in ("many", "join", "date", "values"):
+                if getattr(column, key):
+                    fail(f"'{key}' needs 'holds'", key)
+            return
+        path = column.holds[0]
+        if column.many and (path.part or path.position or not takes_many(path.field)):
+            fail(f"{path} is one thing, and 'many' parts several", "many")
+        dated = by_path(path.field)[0].kind == "date" or path.field in ("custom", "revised", "note")
+        if column.date is not None and (not dated or path.part):
+            fail(f"{path} is no date", "date")
+
+    def date(self, text: str | None, index: int) -> DateStyle | None:
+        if text is None:
+            return None
+        try:
+            return date_style(text)
+        except ValueError as error:
+            self.fail(str(error), "column", index, "date")
+
+    def value_map(self, values: Mapping[str, Any], index: int) -> dict[str, str]:
+        for theirs, ours in values.items():
+            if not isinstance(ours, str):
+                self.fail(f"'values' takes texts: {theirs} = \"…\"", "column", index, "values")
+        return dict(values)
+
+    def clashes(self, columns: Sequence[Column], heading_row: int) -> None:
+        """Refuse two columns under one heading, and two that hold one place."""
+        headings: dict[tuple[str, int, int], int] = {}
+        places: dict[FieldPath, int] = {}
+        for index, column in enumerate(columns):
+            if heading_row == 0 and not column.number:
+                self.fail("'heading_row' is 0 (no headings): name columns by 'number'",
+                          "column", index, "heading")  # fmt: skip
+            key = (column.heading, column.nth, column.number)
+            if key in headings:
+                other = columns[headings[key]].line
+                hint = "" if column.number else "; tell equal headings apart by nth = 2"
+                self.fail(f"{column.name} is listed twice, first on line {other}{hint}",
+                          "column", index, "heading")  # fmt: skip
+            headings[key] = index
+            for path in column.holds:
+                if path in places and not _takes_again(path, column):
+                    first = columns[places[path]]
+                    if not (first.join is not None and column.join is not None):
+                        self.fail(f"{column.name} holds {path}, and so does {first.name} on line "
+                                  f"{first.line}; say how they go together with join = \" \" in "
+                                  "both, or give one another place", "column", index, "holds")  # fmt: skip
+                places.setdefault(path, index)
+
+
+def _takes_again(path: FieldPath, column: Column) -> bool:
+    """Whether several columns may hold the same path, each a value of its own."""
+    return column.join is None and not path.part and not path.position and takes_many(path.field)

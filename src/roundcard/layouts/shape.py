@@ -1,0 +1,125 @@
+"""A layout for a table that has none: the columns that a book's own values ask for."""
+
+from __future__ import annotations
+
+from roundcard.card.contact import Contact, flat
+from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, TABLE
+from roundcard.card.names import says_same
+from roundcard.card.paths import FieldPath
+from roundcard.formats.csv import Dialect
+from roundcard.layouts.model import Column, Layout
+from roundcard.layouts.writing import label_of
+
+_MARKS = ("; ", " | ", " / ", "\n")
+"""What may part several values in a cell, the first that no value holds being taken."""
+_POSTED = ("adr", "label")
+
+
+class Shape:
+    """What a book holds, learned contact by contact, in memory that does not grow with it."""
+
+    def __init__(self) -> None:
+        self.most: dict[str, int] = {}
+        """The most values that one contact has of a field, by the field's word."""
+        self.described: dict[str, set[str]] = {}
+        """Whether values of a field carry uses or a preference."""
+        self.parts: dict[str, set[int]] = {}
+        self.spoken: set[int] = set()
+        self.whole_name = False
+        self.whole_address = False
+        self.labels: dict[str, None] = {}
+        self.marks: dict[str, list[str]] = {}
+
+    def add(self, contact: Contact) -> None:
+        """Learn from one contact."""
+        here: dict[str, int] = {}
+        names = [prop for prop in contact.properties if prop.head.name in ("n", "fn")]
+        parts = next((p for p in names if p.head.name == "n" and not p.head.phonetic), None)
+        for prop in contact.properties:
+            head = prop.head
+            field = head.field
+            if prop.rides or field.kind == "media":
+                continue
+            if head.name == "fn":
+                self.whole_name |= parts is None or not says_same(prop.text, parts.value)
+            elif head.name == "n":
+                used = {at for at, part in enumerate(prop.components) if any(flat((part,)))}
+                if head.phonetic:
+                    self.spoken |= used
+                else:
+                    self.parts.setdefault("name", set()).update(used)
+            elif not field.path or head.name == CUSTOM:
+                self.labels.setdefault(label_of(prop))
+            else:
+                self._count(contact, prop, here)
+        for word, count in here.items():
+            if count > self.most.get(word, 0):
+                self.most[word] = count
+
+    def _count(self, contact: Contact, prop, here: dict[str, int]) -> None:  # type: ignore[no-untyped-def]
+        head = prop.head
+        word = head.field.path
+        here[word] = here.get(word, 0) + 1
+        told = self.described.setdefault(word, set())
+        if head.field.uses:
+            if head.uses or (head.group and contact.label_of(prop)):
+                told.add("use")
+            if head.preferred:
+                told.add("preferred")
+        if head.name == "label":
+            self.whole_address = True
+        elif head.field.kind == "parts":
+            used = {at for at, part in enumerate(prop.components) if any(flat((part,)))}
+            self.parts.setdefault(word, set()).update(used)
+        elif head.field.kind == "list":
+            marks = self.marks.setdefault(word, list(_MARKS))
+            for text in flat(prop.components):
+                for mark in [mark for mark in marks if mark.strip() in text or mark in text]:
+                    marks.remove(mark)
+
+    def layout(self, name: str) -> Layout:
+        """Columns for all that was seen, under headings that are their field paths."""
+        paths: list[tuple[FieldPath, str]] = []
+        if self.whole_name:
+            paths.append((FieldPath("name", part="full"), ""))
+        for at in sorted(self.parts.get("name", ())):
+            paths.append((FieldPath("name", part=N_PARTS[at]), ""))
+        for at in sorted(self.spoken & {0, 1}):
+            paths.append((FieldPath("name", part=f"phonetic-{N_PARTS[at]}"), ""))
+        words = dict.fromkeys(f.path for f in TABLE if f.path and f.path not in ("name", "custom"))
+        for word in words:
+            if self.most.get(word):
+                paths += self._field(word)
+        paths += [(FieldPath("custom", label=label), "") for label in self.labels]
+        columns = tuple(
+            Column(heading=str(path), holds=(path,), many=many) for path, many in paths
+        )
+        return Layout(name=name, dialect=Dialect(), columns=columns)
+
+    def _field(self, word: str) -> list[tuple[FieldPath, str]]:
+        most = self.most[word]
+        marks = self.marks.get(word)
+        if marks:
+            return [(FieldPath(word), marks[0])]
+        out = []
+        for position in range(1, most + 1) if most > 1 else (0,):
+            out += [(path, "") for path in self._value(word, position)]
+        return out
+
+    def _value(self, word: str, position: int) -> list[FieldPath]:
+        told = self.described.get(word, set())
+        names = [part for part in ("use", "preferred") if part in told]
+        parts = sorted(self.parts.get(word, ()))
+        if word == "org":
+            values = [FieldPath(word, position=position)]
+            values += [FieldPath(word, position=position, part="unit", number=at)
+                       for at in range(1, max(parts, default=0) + 1)]  # fmt: skip
+            return values
+        if word == "address":
+            names += ["full"] if self.whole_address else []
+            names += [ADR_PARTS[at] for at in parts if at < len(ADR_PARTS)]
+            return [FieldPath(word, position=position, part=part) for part in names]
+        if word == "gender":
+            return [FieldPath(word, part=("sex", "identity")[at]) for at in parts if at < 2]
+        values = [FieldPath(word, position=position)]
+        return values + [FieldPath(word, position=position, part=part) for part in names]

@@ -1,0 +1,59 @@
+"""Kept layouts, by name: the user's own place first, then those that come with the tool."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
+
+from roundcard.errors import LayoutError, did_you_mean
+from roundcard.layouts.file import parse_layout
+from roundcard.layouts.model import Layout
+
+
+def load(path: Path) -> Layout:
+    """The layout in a file. Raises `LayoutError` where it cannot be read or is wrong."""
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise LayoutError(f"{path}: a layout file is UTF-8 text, and this is not "
+                          f"(octet {error.start + 1})") from None  # fmt: skip
+    except OSError as error:
+        reason = error.strerror or str(error)
+        raise LayoutError(f"{path}: the layout cannot be read: {reason}") from None
+    return parse_layout(text, str(path))
+
+
+def kept(places: Iterable[Path]) -> Iterator[tuple[Path, Layout | LayoutError]]:
+    """The layout files in some folders, each with its layout or what is wrong with it."""
+    for place in places:
+        for path in sorted(place.glob("*.toml")) if place.is_dir() else ():
+            try:
+                yield path, load(path)
+            except LayoutError as error:
+                yield path, error
+
+
+def find(name: str, places: Sequence[Path]) -> list[Layout]:
+    """The layouts that a name on the command line means.
+
+    A file is that layout, a folder all in it, anything else the kept layout of that name. Raises
+    `LayoutError` where there is none.
+    """
+    path = Path(name)
+    if path.is_dir():
+        layouts = [load(file) for file in sorted(path.glob("*.toml"))]
+        if not layouts:
+            raise LayoutError(f"{name}: no layout file (*.toml) is in this folder")
+        return layouts
+    if path.is_file() or path.suffix == ".toml" or path.name != name:
+        return [load(path)]
+    known = []
+    for file, layout in kept(places):
+        if isinstance(layout, Layout):
+            if layout.name == name:
+                return [layout]
+            known.append(layout.name)
+        elif file.stem == name:
+            raise layout
+    hint = did_you_mean(name, known) or "; 'roundcard layout list' shows those that are kept"
+    raise LayoutError(f"'{name}' is no layout file and no kept layout{hint}")

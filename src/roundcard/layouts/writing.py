@@ -1,0 +1,195 @@
+"""Contacts to rows: each column takes the first value that fits, the most specific columns first.
+
+A position takes the value that stands there; then columns with a use are served, then plain ones;
+positions that found nothing take what is still free. Each value is placed once; what finds no
+column is left behind.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.equality import folded
+from roundcard.card.fields import CUSTOM, FIELDS
+from roundcard.card.paths import FieldPath
+from roundcard.errors import LayoutError
+from roundcard.formats.csv import lacks
+from roundcard.layouts.model import Column, Layout
+from roundcard.layouts.reading import TRIGGERS
+from roundcard.layouts.slots import Cell, Row, Virtual, leave, make_slots
+from roundcard.layouts.wholes import NamePlacer
+from roundcard.tally import Tally
+
+_WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
+"""The word that paths begin with, by property name."""
+
+
+class RowWriter:
+    """Makes the rows of one table out of contacts, and counts what becomes of each value.
+
+    Cells that hold several things, and things that stand over several cells, are first written
+    into places of their own behind the row, and put together at the end.
+    """
+
+    def __init__(self, layout: Layout, tally: Tally, extra: Sequence[str] = ()) -> None:
+        """`extra` are labels of custom values that get a column after the layout's own."""
+        self.layout = layout
+        self.tally = tally
+        self.columns = _in_file_order(layout) + tuple(
+            Column(heading=label, holds=(FieldPath("custom", label=label),)) for label in extra
+        )
+        self.encoding = layout.dialect.encoding if lacks(layout.dialect.encoding) else ""
+        self._demand_writable()
+        self.blank_row: Row = [column.fixed or "" for column in self.columns]
+        self.fixed = sum(1 for column in self.columns if column.fixed)
+        self.parted: list[tuple[int, str, range]] = []
+        self.joined: list[tuple[list[int], str, int]] = []
+        virtual = self._virtual()
+        self.names = NamePlacer(virtual)
+        self.fields = make_slots(virtual)
+        self.loose = {folded(word): word for word in self.fields}
+        self.every: dict[str, set[str]] = {}
+        for each in layout.every:
+            self.every.setdefault(each.holds.field, set()).add(each.value)
+
+    def _virtual(self) -> Virtual:
+        """All paths of all columns with the cells, real or behind the row, that they fill."""
+        virtual: Virtual = []
+        together: dict[FieldPath, list[int]] = {}
+        for at, column in enumerate(self.columns):
+            if column.join is not None and column.holds:
+                together.setdefault(column.holds[0], []).append(at)
+        width = len(self.blank_row)
+        for at, column in enumerate(self.columns):
+            if column.parted:
+                last = len(column.holds) - 1
+                self.parted.append((at, column.parted, range(width, width + last + 1)))
+                for number, path in enumerate(column.holds):
+                    forbids = column.parted if number < last else ""
+                    cell = Cell(width + number, column, self.encoding, forbids)
+                    virtual.append((path, cell, column))
+                width += last + 1
+            elif column.holds:
+                indexes = together.get(column.holds[0], [at]) if column.join is not None else [at]
+                if len(indexes) > 1 and at != indexes[0]:
+                    continue
+                cell = Cell(at, column, self.encoding, column.many)
+                if len(indexes) > 1:
+                    self.joined.append((indexes, column.join or "", width))
+                    cell.index = width
+                    width += 1
+                virtual.append((column.holds[0], cell, column))
+        self.behind = width - len(self.blank_row)
+        return virtual
+
+    def _demand_writable(self) -> None:
+        """Raise `LayoutError` for headings or fixed values that the encoding cannot write."""
+        for column in self.columns:
+            for text in (column.heading, column.fixed or ""):
+                try:
+                    text.encode(self.encoding or "utf-8")
+                except UnicodeEncodeError:
+                    line = f", line {column.line}" if column.line else ""
+                    raise LayoutError(
+                        f"{self.layout.where}{line}: '{text}' holds characters that "
+                        f"{self.encoding} lacks; choose another encoding"
+                    ) from None
+
+    @property
+    def headings(self) -> Row | None:
+        """The heading row; None for a layout without headings."""
+        if self.layout.heading_row == 0:
+            return None
+        return [column.heading or column.name for column in self.columns]
+
+    def row(self, contact: Contact) -> Row | None:
+        """The cells of one contact; None (and the person left behind) where no cell is filled."""
+        tally = self.tally
+        row = self.blank_row + [""] * self.behind
+        by_word: dict[str, list[Property]] = {}
+        names: list[Property] = []
+        for prop in contact.properties:
+            name = prop.head.name
+            if name in ("n", "fn"):
+                names.append(prop)
+            elif not prop.rides:
+                word = _WORDS.get(name)
+                if word is None or name == CUSTOM:
+                    word = "custom/" + label_of(prop)
+                    word = word if word in self.fields else self.loose.get(folded(word), word)
+                by_word.setdefault(word, []).append(prop)
+        written = self.names.place(contact, names, row, tally) if names else 0
+        for word, props in by_word.items():
+            if word in self.every:
+                props = self._without_every(self.every[word], props)
+            field = self.fields.get(word)
+            if field is not None:
+                written += field.place(contact, props, row, tally)
+                continue
+            for prop in props:
+                leave(contact, prop, "no column", tally)
+        if not written:
+            tally.people.left_behind += 1
+            tally.why_people["left behind", "nothing of them has a column"] += 1
+            return None
+        if self.fixed:
+            tally.values.added += self.fixed
+            tally.why["added", "fixed columns"] += self.fixed
+        tally.values.written += written + self.fixed
+        tally.people.carried += 1
+        tally.people.written += 1
+        return self._put_together(row) if self.behind or self.layout.formula_guard else row
+
+    def _put_together(self, row: Row) -> Row:
+        for at, mark, pieces in self.parted:
+            texts = [row[piece] for piece in pieces]
+            while texts and not texts[-1]:
+                texts.pop()
+            row[at] = mark.join(texts)
+        for indexes, mark, behind in self.joined:
+            texts = row[behind].split(mark, len(indexes) - 1) if mark else [row[behind]]
+            for at, text in zip(indexes, texts, strict=False):
+                row[at] = text
+        del row[len(self.blank_row) :]
+        if self.layout.formula_guard:
+            return ["'" + cell if cell.startswith(TRIGGERS) else cell for cell in row]
+        return row
+
+    def _without_every(self, said: set[str], props: list[Property]) -> list[Property]:
+        """Values that the layout says of everybody need no cell: reading brings them back."""
+        kept = []
+        for prop in props:
+            texts = prop.components
+            gone = [at for at, text in enumerate(texts) if text in said]
+            if not gone:
+                kept.append(prop)
+                continue
+            folds = prop if len(gone) == len(texts) else _some(prop, gone)
+            self.tally.fold(sum(Tally.fates(folds)[:2]), "the layout says it of everybody")
+            if folds is not prop:
+                kept.append(_some(prop, [at for at in range(len(texts)) if at not in gone]))
+        return kept
+
+
+def label_of(prop: Property) -> str:
+    """The label under which a value that no standard field holds goes into a table."""
+    if prop.head.name == CUSTOM:
+        return " ".join(flat(prop.components[:1]))
+    return prop.head.name.upper()
+
+
+def _some(prop: Property, places: list[int]) -> Property:
+    """A list property with some of its entries."""
+    value = tuple(prop.components[at] for at in places)
+    return prop.replaced(value, tuple(prop.origin_of(at) for at in places))
+
+
+def _in_file_order(layout: Layout) -> tuple[Column, ...]:
+    """The columns as they are written: skipped ones left off, or blank where numbers count."""
+    columns = tuple(column for column in layout.columns if not column.skip)
+    if layout.heading_row:
+        return columns
+    last = max(column.number for column in layout.columns)
+    by_number = {column.number: column for column in columns}
+    return tuple(by_number.get(at, Column(number=at, blank=True)) for at in range(1, last + 1))

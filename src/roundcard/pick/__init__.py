@@ -1,0 +1,1 @@
+"""Choosing people and fields."""
