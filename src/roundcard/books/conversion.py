@@ -235,7 +235,7 @@ class _Conversion:
         for contact in self.contacts(self.readings(apart), apart, "looking for columns"):
             shape.add(contact)
         if layout is None:
-            made = shape.layout(Path(self.plan.target).stem)
+            made = shape.layout("")
             if not made.columns:
                 raise SourceError("nothing in the sources could be put into a table")
             return made, []

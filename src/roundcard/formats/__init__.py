@@ -31,9 +31,9 @@ class Format(NamedTuple):
 
 
 FORMATS: tuple[Format, ...] = (
-    Format("vcard-4.0", "card", "vCard 4.0 (RFC 6350)", (".vcf", ".vcard"), "4.0"),
-    Format("vcard-3.0", "card", "vCard 3.0 (RFC 2426)", (".vcf", ".vcard"), "3.0"),
-    Format("csv", "table", "Separated values (RFC 4180)", (".csv", ".tsv", ".txt")),
+    Format("vcard-4.0", "card", "vCard 4.0", (".vcf", ".vcard"), "4.0"),
+    Format("vcard-3.0", "card", "vCard 3.0", (".vcf", ".vcard"), "3.0"),
+    Format("csv", "table", "CSV", (".csv", ".tsv", ".txt")),
 )
 
 _SHORT = {"vcard": "vcard-4.0", "vcf": "vcard-4.0"}

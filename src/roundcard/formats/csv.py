@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import codecs
+import contextlib
 import csv
 import io
 from collections.abc import Iterator
@@ -139,7 +140,8 @@ def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Iterator[Ro
         raise SourceError(f"line {line + 1}: the row cannot be told from the next ({error}); "
                           "look for a quote that is never closed") from error  # fmt: skip
     finally:
-        text.detach()
+        with contextlib.suppress(ValueError):  # the stream is closed already
+            text.detach()
 
 
 class CsvWriter:

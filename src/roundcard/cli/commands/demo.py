@@ -1,4 +1,111 @@
-"""``roundcard demo``."""
-EXAMPLES = ""
-def demo() -> None:
-    """Demo."""
+"""``roundcard demo``: the made-up address books, and the whole way on them."""
+
+from __future__ import annotations
+
+import os
+import shlex
+import subprocess
+import sys
+import tomllib
+from importlib import resources
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from roundcard.cli.render.text import styled
+from roundcard.errors import TargetError
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard demo
+
+  roundcard demo canal --data-only
+"""
+
+_NAME = "roundcard-demo"
+
+
+def demo(
+    folder: Annotated[
+        Path | None,
+        typer.Argument(help="A new or empty folder; roundcard-demo where none is named.",
+                       show_default=False),
+    ] = None,  # fmt: skip
+    data_only: Annotated[
+        bool, typer.Option("--data-only", help="Lay the data out and run nothing.")
+    ] = False,
+) -> int:
+    """Lay out the address books of the Withy Canal Trust and run the whole example on them.
+
+    All of it is made up: a phone's vCards, skippers' cards, three sheets in three languages and a
+    list without headings. Each command is shown before its output, ready to be typed again.
+    """
+    target = _lay_out(folder)
+    if data_only:
+        sys.stdout.write(f"the demo data lies in {target}\n")
+        return 0
+    data = resources.files("roundcard") / "demo" / "steps.toml"
+    steps = tomllib.loads(data.read_text(encoding="utf-8"))["step"]
+    sys.stdout.write(f"The demo data lies in {target}; the commands run in that folder.\n")
+    for number, step in enumerate(steps, 1):
+        command = shlex.join(["roundcard", *step["run"]])
+        said = styled(f"{number}. {step['tell']}", "cyan", sys.stdout)
+        prompt = styled(f"$ {command}", "bold", sys.stdout)
+        sys.stdout.write(f"\n{said}\n{prompt}\n")
+        sys.stdout.flush()
+        done = subprocess.run(
+            [sys.executable, "-m", "roundcard", *step["run"]],
+            cwd=target,
+            check=False,
+            stdin=subprocess.DEVNULL,
+            stderr=None if sys.stderr.isatty() else subprocess.STDOUT,
+            env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, sys.path))},
+        )
+        if done.returncode:
+            sys.stdout.write(f"(exit code {done.returncode})\n")
+            return done.returncode
+    sys.stdout.write(_farewell(target))
+    return 0
+
+
+def _lay_out(folder: Path | None) -> Path:
+    """Copy the data into a folder that holds nothing yet."""
+    target = folder or _free()
+    if target.exists() and (not target.is_dir() or any(target.iterdir())):
+        raise TargetError(f"{target}: is there already and not empty; name a new folder")
+    source = resources.files("roundcard") / "demo"
+    try:
+        (target / "layouts").mkdir(parents=True, exist_ok=True)
+        for inner in ("", "layouts"):
+            for item in (source / inner).iterdir() if inner else source.iterdir():
+                if item.is_file() and item.name != "steps.toml":
+                    (target / inner / item.name).write_bytes(item.read_bytes())
+    except OSError as error:
+        raise TargetError(f"{target}: cannot be written: {error.strerror}") from None
+    return target
+
+
+def _free() -> Path:
+    """A folder name beside the caller that is not taken."""
+    path, number = Path(_NAME), 2
+    while path.exists():
+        path, number = Path(f"{_NAME}-{number}"), number + 1
+    return path
+
+
+def _farewell(target: Path) -> str:
+    tries = (
+        f"cd {shlex.quote(str(target))}",
+        "roundcard layout list",
+        "roundcard convert trust.vcf tiny.csv --only 'name/full,phone/cell,category'",
+        "roundcard convert twin-waterway.csv - --layout twin-waterway --to vcard-3.0",
+        "roundcard convert --help",
+    )
+    title = styled("What to try next", "bold", sys.stdout)
+    written = ("trust.vcf, the whole book as vCard 4.0",
+               "for-lockside.csv, the same as Lockside's table",
+               "for-lockside.left-behind.vcf, what Lockside has no column for")  # fmt: skip
+    lines = [f"\n{styled('Where everything lies', 'bold', sys.stdout)}", f"  {target.resolve()}"]
+    lines += [f"    {line}" for line in written]
+    return "\n".join([*lines, "", title, *(f"  $ {line}" for line in tries)]) + "\n"

@@ -70,8 +70,8 @@ def _balance(report: Report) -> list[str]:
             rows.append(_row("  " + label, getattr(people, name), getattr(values, name)))
     rows.append(_row("written", people.written, values.written))
     rest = report.balance
-    rows.append(("balance", f"{rest.people_in + rest.people_out}",
-                 f"{rest.values_in + rest.values_out}"))  # fmt: skip
+    rows.append(("balance", f"{abs(rest.people_in) + abs(rest.people_out):,}",
+                 f"{abs(rest.values_in) + abs(rest.values_out):,}"))  # fmt: skip
     lines = table(rows, right=(1, 2), gap=3)
     lines[0] = styled(lines[0], "dim")
     lines[-1] = styled(lines[-1], "bold green" if rest.even else "bold red")
