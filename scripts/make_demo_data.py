@@ -83,7 +83,9 @@ def address(person: Person, town: int | None = None) -> None:
     name, area = POOL["towns"][town if town is not None else RANDOM.randrange(4)]
     person.street = f"{RANDOM.randint(1, 88)} {pick('streets')}"
     person.town = name
-    person.postcode = f"{area} {RANDOM.randint(1, 9)}{RANDOM.choice('ABDEFGHJ')}{RANDOM.choice('LNPQRS')}"
+    person.postcode = (
+        f"{area} {RANDOM.randint(1, 9)}{RANDOM.choice('ABDEFGHJ')}{RANDOM.choice('LNPQRS')}"
+    )
 
 
 def mailbox(person: Person) -> str:
@@ -221,7 +223,11 @@ def spoken_name(person: Person, source: str, how: dict[str, Any]) -> str:
 def styled(phone: str) -> str:
     """A number in one of the many ways in which people write it."""
     digits = phone.replace(" ", "")
-    if not digits.isdecimal() or not phone.startswith("0") or phone.startswith(("06", "030", "040")):
+    if (
+        not digits.isdecimal()
+        or not phone.startswith("0")
+        or phone.startswith(("06", "030", "040"))
+    ):
         return phone
     forms = [phone, digits, "+44 " + phone[1:], "0044" + digits[1:],
              f"({phone[:5]}) {phone[6:]}", phone.replace(" ", "-"), "+44 (0)" + phone[1:]]  # fmt: skip
@@ -298,7 +304,11 @@ def write_phone(people: list[Person]) -> None:
         if person.born and chance(0.6):
             lines.append(f"BDAY:{person.born.replace('-', '')}")
         if person.note:
-            lines.append(old_property("NOTE", "", person.note + ("\nTold on the towpath" if chance(0.3) else "")))
+            lines.append(
+                old_property(
+                    "NOTE", "", person.note + ("\nTold on the towpath" if chance(0.3) else "")
+                )
+            )
         if at in (3, 17):
             data = picture(at)
             cut = [data[i : i + 72] for i in range(0, len(data), 72)]
@@ -338,7 +348,9 @@ def write_skippers(people: list[Person], name: str, version: str) -> None:
         tie = ";ALTID=1;LANGUAGE=ja" if native else ""
         lines.append(f"N{tie}:" + ";".join(escaped(part) for part in parts))
         if native:
-            lines.append("N;ALTID=1;PHONETIC=script;SCRIPT=Kana:" + ";".join((*person.spoken, "", "", "")))
+            lines.append(
+                "N;ALTID=1;PHONETIC=script;SCRIPT=Kana:" + ";".join((*person.spoken, "", "", ""))
+            )
         if new:
             lines.append("UID:" + person.uid)
         if person.cell:
@@ -347,14 +359,20 @@ def write_skippers(people: list[Person], name: str, version: str) -> None:
                          else f"TEL;TYPE=CELL,PREF:{styled(person.cell)}")  # fmt: skip
         if person.home:
             lines.append(f"item{at}.TEL:{person.home}")
-            lines.append(f"item{at}.X-ABLabel:lock cottage" if at % 2 else f"item{at}.X-ABLabel:on board")
+            lines.append(
+                f"item{at}.X-ABLabel:lock cottage" if at % 2 else f"item{at}.X-ABLabel:on board"
+            )
         if person.email:
             lines.append(f"EMAIL;TYPE={'home' if new else 'INTERNET,HOME'}:{person.email}")
         if person.street:
-            lines.append(f"ADR;TYPE=home:;;{escaped(person.street)};{escaped(person.town)};;{person.postcode};")
+            lines.append(
+                f"ADR;TYPE=home:;;{escaped(person.street)};{escaped(person.town)};;{person.postcode};"
+            )
         if person.born:
             bare = person.born.replace("-", "")
-            lines.append(f"BDAY:{'--' + bare[4:] if new and at % 3 == 0 else bare if new else person.born}")
+            lines.append(
+                f"BDAY:{'--' + bare[4:] if new and at % 3 == 0 else bare if new else person.born}"
+            )
         lines.append(f"ORG:Withy Canal Trust;Skippers{';Trip boats' if at % 4 == 0 else ''}")
         lines.append("CATEGORIES:Skippers" + (",First aid" if at % 3 == 0 else ""))
         if person.boat:
@@ -393,15 +411,21 @@ def write_ledger(people: list[Person]) -> None:
         if "town" in how:
             address(person, how["town"])
         name = spoken_name(person, "ledger", how)
-        phones = " / ".join(styled(phone) for phone in (person.home, person.cell, person.work) if phone)
+        phones = " / ".join(
+            styled(phone) for phone in (person.home, person.cell, person.work) if phone
+        )
         year, month, day = (person.born or "--").split("-")
         born = f"{day}/{month}/{year}" if person.born else ""
-        joined = f"{RANDOM.randint(1, 12):02}/{RANDOM.randint(1, 28):02}/{RANDOM.randint(1988, 2025)}"
+        joined = (
+            f"{RANDOM.randint(1, 12):02}/{RANDOM.randint(1, 28):02}/{RANDOM.randint(1988, 2025)}"
+        )
         state = RANDOM.choices("ALH", (8, 3, 1))[0]
         row = [str(at), name, phones, person.email, person.street, person.town, person.postcode,
                born, joined if chance(0.9) else "-", state, f"K{at:04}" if at % 7 == 0 else "",
                "", "", person.note, "I. Harrow"]  # fmt: skip
-        rows.append([cell if fits(cell, "cp1252") else plain(cell).replace("Ł", "L") for cell in row])
+        rows.append(
+            [cell if fits(cell, "cp1252") else plain(cell).replace("Ł", "L") for cell in row]
+        )
         if at in (117, 140, 141):
             rows.append([""] * len(head))
     write_rows("ledger.csv", rows, "cp1252", ";")
@@ -422,7 +446,9 @@ def write_school(people: list[Person]) -> None:
     rows = [["Anrede", "Vorname", "Nachname", "Schule", "Straße", "PLZ Ort", "Telefon", "Telefax",
              "E-Mail", "Besuch am", "Bemerkung", "Kürzel"]]  # fmt: skip
     for at, person in enumerate(people):
-        visit = f"{RANDOM.randint(1, 28):02}.{RANDOM.randint(3, 10):02}.{RANDOM.randint(2023, 2026)}"
+        visit = (
+            f"{RANDOM.randint(1, 28):02}.{RANDOM.randint(3, 10):02}.{RANDOM.randint(2023, 2026)}"
+        )
         phone = person.work if at % 4 else person.work.replace("0", "+49 ", 1)
         rows.append([person.prefix, person.given, person.family, person.org, person.street,
                      person.town, phone, "", person.email, visit,

@@ -95,4 +95,8 @@ def did_you_mean(word: str, known: Iterable[str]) -> str:
     if not found:
         return ""
     quoted = [f"'{candidate}'" for candidate in found]
-    return "; did you mean " + (" or ".join([", ".join(quoted[:-1]), quoted[-1]] if quoted[1:] else quoted)) + "?"
+    return (
+        "; did you mean "
+        + (" or ".join([", ".join(quoted[:-1]), quoted[-1]] if quoted[1:] else quoted))
+        + "?"
+    )

@@ -19,8 +19,8 @@ from roundcard.formats.csv import CsvWriter
 from roundcard.formats.vcard import VCardWriter
 from roundcard.layouts.model import Layout
 from roundcard.layouts.shape import Shape
-from roundcard.layouts.writing import RowWriter
-from roundcard.tally import Balance, Tally
+from roundcard.layouts.writing import MoreColumns, RowWriter
+from roundcard.tally import Balance, SetAside, Tally
 
 _BLOCK = 256
 """People that are encoded before their octets are written."""
@@ -90,11 +90,16 @@ def convert(plan: Plan, watch: Watch | None = None) -> Report:
 class _Strict(Tally):
     """A tally that takes no bad record."""
 
-    names: Sequence[str] = ()
+    def __init__(self, sink: SideFiles | None, names: Sequence[str]) -> None:
+        super().__init__(sink)
+        self.names = names
 
-    def set_aside(self, item, values: int, people: int = 1) -> None:  # type: ignore[no-untyped-def]
-        raise SourceError(f"{self.names[item.source]}, line {item.line}: {item.reason}; "
-                          "nothing was written, since --strict was asked for")  # fmt: skip
+    def set_aside(self, item: SetAside, values: int, people: int = 1) -> None:  # noqa: ARG002
+        """Raise `SourceError`: with ``--strict`` the first bad record is a failure."""
+        raise SourceError(
+            f"{self.names[item.source]}, line {item.line}: {item.reason}; nothing was written, "
+            "since --strict was asked for"
+        )
 
 
 class _Conversion:
@@ -109,35 +114,54 @@ class _Conversion:
         self.people = 0
 
     def run(self) -> Report:
+        """Do it all; see `convert`."""
         began = time.monotonic()
-        plan = self.plan
-        names = [source.name for source in self.sources]
         target = self.target()
-        side = self.side_files(names)
-        tally = _Strict() if plan.strict else Tally(side)
-        if isinstance(tally, _Strict):
-            tally.names = names
-            tally.sink = side
+        self.widens = isinstance(target, AtomicFile | NoTarget)
         try:
-            readings = self.readings(tally)
-            if self.format.sort == "card":
-                self.write_cards(readings, tally, target)
-                layout = ""
-            else:
-                layout = self.write_rows(readings, tally, target)
-            report = Report(tally, [r.read_as for r in readings], plan.target, self.format.title,
-                            layout, dry_run=plan.dry_run)  # fmt: skip
-            report.balance.demand()
+            try:
+                report, side = self.attempt(target)
+            except MoreColumns:
+                self.widens = False  # look for all the columns first, then write
+                if isinstance(target, AtomicFile):
+                    target.restart()
+                report, side = self.attempt(target)
             if side is not None:
                 report.side_files = side.commit()
             target.commit()
         except BaseException:
             target.discard()
-            if side is not None:
-                side.discard()
             raise
         report.seconds = time.monotonic() - began
         return report
+
+    def attempt(self, target: Target) -> tuple[Report, SideFiles | None]:
+        """Read everything and write everything, from the beginning."""
+        plan = self.plan
+        side = self.side_files()
+        names = [source.name for source in self.sources]
+        tally = _Strict(side, names) if plan.strict else Tally(side)
+        readings = self.readings(tally)
+        try:
+            layout = ""
+            if self.format.sort == "card":
+                self.write_cards(readings, tally, target)
+            else:
+                layout = self.write_rows(readings, tally, target)
+            report = Report(
+                tally=tally,
+                read_as=[reading.read_as for reading in readings],
+                target=plan.target,
+                format=self.format.title,
+                layout=layout,
+                dry_run=plan.dry_run,
+            )
+            report.balance.demand()
+        except BaseException:
+            if side is not None:
+                side.discard()
+            raise
+        return report, side
 
     def target(self) -> Target:
         """The target, opened. Raises `TargetError`."""
@@ -157,14 +181,15 @@ class _Conversion:
             return NoTarget()
         return AtomicFile(path, force=plan.force)
 
-    def side_files(self, names: Sequence[str]) -> SideFiles | None:
+    def side_files(self) -> SideFiles | None:
+        """The sink for what the target does not get; None on a dry run."""
         plan = self.plan
         if plan.dry_run:
             return None
         beside = Path("standard-output") if plan.target == STANDARD else Path(plan.target)
         if plan.side_folder is not None:
             beside = plan.side_folder / beside.name
-        return SideFiles(beside, names)
+        return SideFiles(beside, [source.name for source in self.sources])
 
     def readings(self, tally: Tally) -> list[Reading]:
         return [
@@ -172,9 +197,7 @@ class _Conversion:
             for number, source in enumerate(self.sources)
         ]
 
-    def contacts(
-        self, readings: Sequence[Reading], tally: Tally, doing: str
-    ) -> Iterator[Contact]:
+    def contacts(self, readings: Sequence[Reading], tally: Tally, doing: str) -> Iterator[Contact]:
         """The contacts of all sources after all steps."""
         steps = self.plan.steps
         before = 0
@@ -210,7 +233,8 @@ class _Conversion:
 
     def write_rows(self, readings: Sequence[Reading], tally: Tally, target: Target) -> str:
         layout, extra = self.target_layout()
-        writer = RowWriter(layout, tally, extra)
+        widens = self.widens and layout.unlisted == "custom" and layout.heading_row > 0
+        writer = RowWriter(layout, tally, extra, widens=widens)
         rows = CsvWriter(layout.dialect)
         held = [writer.headings] if writer.headings is not None else []
         blank = [[""] * len(writer.columns)] * max(layout.heading_row - 1, 0)
@@ -228,7 +252,7 @@ class _Conversion:
     def target_layout(self) -> tuple[Layout, list[str]]:
         """The layout to write by, and the custom labels that get columns after its own."""
         layout = self.plan.to_layout
-        if layout is not None and layout.unlisted != "custom":
+        if layout is not None and (layout.unlisted != "custom" or self.widens):
             return layout, []
         shape = Shape()
         apart = Tally()
@@ -264,5 +288,3 @@ def target_format(plan: Plan) -> Format:
         raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard or "
                          "--to csv")  # fmt: skip
     return promised
-
-

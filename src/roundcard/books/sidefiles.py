@@ -109,5 +109,3 @@ class SideFiles:
         for file in (self._rows, self._cards):
             if file is not None:
                 file.discard()
-
-

@@ -26,6 +26,7 @@ PROGRESS_EVERY = 500
 """Records between two calls of a progress function."""
 FITS_WELL = 0.6
 """The share of its columns that a layout must find in a file to be chosen for it."""
+_CHUNK = 1 << 18
 _NUMBERS_FIT = 0.75
 """How well a layout of numbered columns fits a table that is just as wide."""
 
@@ -165,10 +166,8 @@ class Reading:
                     progress(stream.tell(), record)
 
             if self.source.format.sort == "card":
-                lines = _lines(stream, self.source.sample)
-                yield from vcard.read(
-                    lines, source=self.number, tally=self.tally, on_record=seen
-                )
+                chunks = _chunks(stream, self.source.sample)
+                yield from vcard.read(chunks, source=self.number, tally=self.tally, on_record=seen)
             else:
                 yield from self._rows(stream, seen)
             if progress is not None:
@@ -273,18 +272,11 @@ def _headings(
     return row.cells, None
 
 
-def _lines(stream: BinaryIO, sample: bytes) -> Iterator[bytes]:
-    """Physical lines with their breaks; files of old systems end lines with CR alone."""
-    if b"\n" in sample or b"\r" not in sample:
-        yield from stream
-        return
-    held = b""
-    while octets := stream.read(1 << 16):
-        *lines, held = (held + octets).split(b"\r")
-        for line in lines:
-            yield line + b"\n"
-    if held:
-        yield held
+def _chunks(stream: BinaryIO, sample: bytes) -> Iterator[bytes]:
+    """The octets in chunks; files of old systems, which end lines with CR alone, with LF."""
+    old = b"\n" not in sample and b"\r" in sample
+    while octets := stream.read(_CHUNK):
+        yield octets.replace(b"\r", b"\n") if old else octets
 
 
 def vcard_version(sample: bytes) -> str:

@@ -60,6 +60,12 @@ class AtomicFile:
         with self._told():
             self.stream.write(octets)
 
+    def restart(self) -> None:
+        """Forget what was written. Raises `TargetError`."""
+        with self._told():
+            self.stream.seek(0)
+            self.stream.truncate()
+
     def commit(self) -> None:
         """Give the complete file its name. Raises `TargetError`."""
         with self._told():

@@ -10,9 +10,9 @@ from collections.abc import Iterator
 
 from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import Component, Head, Value, head
-from roundcard.card.origin import RIDES
+from roundcard.card.origin import RIDES, Spread
 
-Origin = int | tuple[int | tuple[int, ...], ...]
+Origin = int | Spread | tuple[int | tuple[int, ...], ...]
 """One origin for the whole value, or one a component (and one a part of a component)."""
 
 
@@ -69,19 +69,19 @@ class Property:
 
     def size(self) -> int:
         """How many values it holds: non-empty components, list entries, or one."""
-        if self.rides:
+        origin = self.origin
+        if origin.__class__ is int and origin >= 0 and origin & RIDES:  # type: ignore[operator]
             return 0
         value = self._value
-        kind = self.head.field.kind
-        if value is None and kind in ("parts", "list"):
-            value = self.value
         if value is None:
-            return 1 if self.raw and not self.raw.isspace() else 0
-        if isinstance(value, str):
+            if self.head.field.kind not in ("parts", "list"):
+                return 1 if self.raw and not self.raw.isspace() else 0
+            value = self.value
+        if value.__class__ is str:
             return 1 if value else 0
         if self.head.name == CUSTOM:  # the label rides on the value
             value = value[1:]
-        return count_values(value)
+        return count_values(value)  # type: ignore[arg-type]
 
     def replaced(self, value: Value, origin: Origin | None = None) -> Property:
         """The same property with another value, by default from the same place."""
@@ -90,6 +90,8 @@ class Property:
     def origin_of(self, index: int, inner: int = 0) -> int:
         """The origin of one component (and of one value in it)."""
         origin = self.origin
+        if isinstance(origin, Spread):
+            return origin.base + (origin.steps[index] if index < len(origin.steps) else 0)
         if isinstance(origin, tuple):
             origin = origin[index] if index < len(origin) else 0
         if isinstance(origin, tuple):
@@ -114,11 +116,8 @@ def count_values(value: tuple[Component, ...]) -> int:
     """How many non-empty strings a tuple of components holds."""
     count = 0
     for component in value:
-        if isinstance(component, str):
-            if component:
-                count += 1
-        else:
-            count += sum(1 for inner in component if inner)
+        if component:
+            count += 1 if component.__class__ is str else sum(1 for inner in component if inner)
     return count
 
 

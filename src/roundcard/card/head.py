@@ -31,8 +31,8 @@ class Head:
     names and TYPE values in lower case, a preference as ``pref``, no encoding and no charset.
     """
 
-    __slots__ = ("altid", "decode", "field", "group", "name", "params", "preferred", "special",
-                 "text", "uses", "version")  # fmt: skip
+    __slots__ = ("altid", "decode", "field", "group", "name", "params", "preferred", "several",
+                 "special", "text", "uses", "version")  # fmt: skip
 
     def __init__(
         self,
@@ -56,6 +56,8 @@ class Head:
         """The head as it stood in the file; empty where it came from no file."""
         self.special = False
         """Whether a reader must look twice: properties like this may be no value of their own."""
+        self.several = False
+        """Whether a value holds several: components, or the entries of a list."""
         types: tuple[str, ...] = ()
         self.altid = ""
         self.preferred = 0

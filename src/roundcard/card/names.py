@@ -8,11 +8,14 @@ from roundcard.card.head import Component, Value
 
 _ORDER = (3, 1, 2, 0, 5, 4, 6)
 """Prefix, given, additional, family, second family name, suffix, generation."""
+FROM_PARTS = ("derived", "whole name from its parts")
+"""Fate and reason of a whole name, as the tally counts them."""
+_FROM_REST = ("derived", "whole name from what there is")
 _OTHERS = (
-    ("org", "from the organisation"),
-    ("nickname", "from the nickname"),
-    ("email", "from the e-mail address"),
-    ("tel", "from the phone number"),
+    ("org", ("derived", "whole name from the organisation")),
+    ("nickname", ("derived", "whole name from the nickname")),
+    ("email", ("derived", "whole name from the e-mail address")),
+    ("tel", ("derived", "whole name from the phone number")),
 )
 _MOST = 60
 
@@ -25,10 +28,13 @@ def joined_name(value: Value) -> str:
     """
     if isinstance(value, str):
         return value
-    parts = [_text(component) for component in value] + [""] * 7
-    family, given = parts[0], parts[1]
-    if family and given and _east_asian(family) and _east_asian(given):
-        return family + given
+    parts = [c if c.__class__ is str else _text(c) for c in value]
+    if len(parts) == 5:
+        family, given, additional, prefix, suffix = parts
+        if not given.isascii() and family and _east_asian(family) and _east_asian(given):  # type: ignore[union-attr]
+            return family + given  # type: ignore[operator]
+        return " ".join([part for part in (prefix, given, additional, family, suffix) if part])  # type: ignore[misc]
+    parts += [""] * 7
     # RFC 9554 section 2.2: a writer repeats these in the older places, so they are said once
     said: list[str] = []
     for at in _ORDER:
@@ -37,11 +43,11 @@ def joined_name(value: Value) -> str:
     return " ".join(said)
 
 
-def formatted_name(contact: Contact) -> tuple[str, str]:
-    """A whole name for a contact that has none, and in a few words what it was made from."""
+def formatted_name(contact: Contact) -> tuple[str, tuple[str, str]]:
+    """A whole name for a contact that has none, and the tally's key for what it was made from."""
     for prop in contact.properties:
         if prop.head.name == "n" and not prop.head.phonetic and (said := joined_name(prop.value)):
-            return said, "from its parts"
+            return said, FROM_PARTS
     for name, how in _OTHERS:
         prop_or_none = contact.first(name)
         if prop_or_none is not None and prop_or_none.text.strip():
@@ -49,8 +55,8 @@ def formatted_name(contact: Contact) -> tuple[str, str]:
     for prop in contact.properties:
         if prop.size() and prop.head.field.kind != "media" and (words := prop.text.split()):
             text = " ".join(words)
-            return (text if len(text) <= _MOST else text[: _MOST - 1] + "…"), "from what there is"
-    return "(no name)", "from what there is"
+            return (text if len(text) <= _MOST else text[: _MOST - 1] + "…"), _FROM_REST
+    return "(no name)", _FROM_REST
 
 
 def says_same(whole: str, value: Value) -> bool:

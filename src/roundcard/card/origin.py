@@ -23,6 +23,20 @@ DERIVED = -2
 """Origin of a value that was made from others of the same contact."""
 
 PLACE_STEP = 4
+
+
+class Spread:
+    """Origins of the components of one value that came from several columns of one record."""
+
+    __slots__ = ("base", "steps")
+
+    def __init__(self, base: int, steps: tuple[int, ...]) -> None:
+        self.base = base
+        """The origin of the record."""
+        self.steps = steps
+        """What each component's column adds to it."""
+
+
 _PLACE_BITS, _RECORD_BITS, _MARK_BITS = 48, 48, 2
 
 

@@ -260,5 +260,3 @@ class _Parser:
 
     def wrong(self, problem: str) -> PathError:
         return PathError(problem, self.text, self.start, self.end)
-
-

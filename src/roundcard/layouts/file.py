@@ -28,7 +28,7 @@ _TYPES: dict[type | tuple[type, ...], str] = {
     int: "a whole number",
     bool: "true or false",
     list: "a list of texts",
-    dict: "a table such as { A = \"Active\" }",
+    dict: 'a table such as { A = "Active" }',
 }
 _WORDS_FOR_SEPARATORS = {name: mark for mark, name in SEPARATORS.items()}
 
@@ -54,12 +54,16 @@ class _Checker:
 
     def fail(self, problem: str, table: str = "", index: int = 0, key: str = "") -> NoReturn:
         line = self.line(table, index, key)
-        raise LayoutError(f"{self.file}, line {line}: {problem}" if line else f"{self.file}: {problem}")
+        raise LayoutError(
+            f"{self.file}, line {line}: {problem}" if line else f"{self.file}: {problem}"
+        )
 
     def line(self, table: str, index: int, key: str) -> int:
         return self.lines.get((table, index, key)) or self.lines.get((table, index, ""), 0)
 
-    def known(self, keys: Mapping[str, Any], allowed: Sequence[str], table: str, index: int) -> None:
+    def known(
+        self, keys: Mapping[str, Any], allowed: Sequence[str], table: str, index: int
+    ) -> None:
         for key in keys:
             if key not in allowed:
                 guess = did_you_mean(key, allowed) or f"; known are {', '.join(allowed)}"
@@ -68,7 +72,13 @@ class _Checker:
                 self.fail(f"unknown key '{key}' {place}{guess}", table, index, key)
 
     def take(
-        self, keys: Mapping[str, Any], key: str, kind: type, default: Any, table: str, index: int = 0
+        self,
+        keys: Mapping[str, Any],
+        key: str,
+        kind: type,
+        default: Any,
+        table: str,
+        index: int = 0,
     ) -> Any:
         if key not in keys:
             return default
@@ -90,7 +100,7 @@ class _Checker:
         self.known(tree, TOP_KEYS, "", 0)
         name = self.take(tree, "name", str, "", "")
         if not name.strip():
-            self.fail("a layout needs a name: name = \"…\" at the top of the file")
+            self.fail('a layout needs a name: name = "…" at the top of the file')
         table = tree.get("table", {})
         if not isinstance(table, dict):
             self.fail("the table's own keys stand under [table]", "", 0, "table")
@@ -226,7 +236,9 @@ class _Checker:
             self.fail(f"{column.name}: {problem}", "column", index, key)
 
         if len(column.holds) > 1 and not column.parted:
-            fail("several things in one cell need 'parted', which says what stands between", "holds")
+            fail(
+                "several things in one cell need 'parted', which says what stands between", "holds"
+            )
         if column.parted and len(column.holds) < 2:
             fail("'parted' needs a list of several paths in 'holds'", "parted")
         if column.parted and (column.many or column.date or column.values):

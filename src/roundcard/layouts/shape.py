@@ -91,9 +91,7 @@ class Shape:
             if self.most.get(word):
                 paths += self._field(word)
         paths += [(FieldPath("custom", label=label), "") for label in self.labels]
-        columns = tuple(
-            Column(heading=str(path), holds=(path,), many=many) for path, many in paths
-        )
+        columns = tuple(Column(heading=str(path), holds=(path,), many=many) for path, many in paths)
         return Layout(name=name, dialect=Dialect(), columns=columns)
 
     def _field(self, word: str) -> list[tuple[FieldPath, str]]:

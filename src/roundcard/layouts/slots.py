@@ -4,77 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.contact import Property, flat
 from roundcard.card.fields import by_path
-from roundcard.card.head import Component
+from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
+from roundcard.layouts.cell import Cell, Draft, part_of
 from roundcard.layouts.model import Column
-from roundcard.tally import Tally
 from roundcard.values.cells import split_extension, street_lines, to_cell, write_uses
 from roundcard.values.dates import parse_iso
 from roundcard.values.putting import part_index
 
-Row = list[str]
 _NAMED_USES = frozenset({"fax", "pager"})
 """A column takes these only where it names them, or has a column beside it that does."""
 _STREET = 2
 _QUIET_PARAMS = frozenset({"type", "pref", "altid"})
+_MOST_KNOWN = 10_000
+_JOINED = "several values in one part joined"
 
-
-class Cell:
-    """One cell of a row, and what may go into it."""
-
-    __slots__ = ("date", "encoding", "forbids", "index", "name", "words")
-
-    def __init__(self, index: int, column: Column, encoding: str, forbids: str = "") -> None:
-        self.index = index
-        self.name = column.name
-        self.encoding = encoding
-        """The table's character set, where there are characters that it lacks."""
-        self.forbids = forbids
-        """A mark that would be taken for the end of the value."""
-        self.date = column.date
-        self.words: dict[str, str] = {}
-        for theirs, ours in column.values.items():
-            self.words.setdefault(ours, theirs)
-
-    def refusal(self, text: str) -> str:
-        """Why a text cannot go into the cell; empty where it can."""
-        if self.forbids and self.forbids in text:
-            return f"holds '{self.forbids.strip() or self.forbids}', which parts values there"
-        if self.encoding and not text.isascii():
-            try:
-                text.encode(self.encoding)
-            except UnicodeEncodeError:
-                return f"no characters for it in {self.encoding}"
-        return ""
-
-    def said(self, text: str) -> tuple[str, str]:
-        """The text in the column's own words and dates, and the rule that changed it, if any."""
-        if self.words:
-            theirs = self.words.get(text, text)
-            return theirs, f"values of column '{self.name}'" if theirs != text else ""
-        if self.date is not None:
-            date = parse_iso(text)
-            written = self.date.write(date) if date else text
-            return written, f"dates of column '{self.name}'" if written != text else ""
-        return text, ""
-
-
-def leave(contact: Contact, prop: Property, why: str, tally: Tally) -> None:
-    """Leave a value behind, its field named first."""
-    word = prop.head.field.path or prop.head.name.upper()
-    if word == "custom" and isinstance(prop.components[0], str):
-        word = prop.components[0]
-    tally.leave_behind(contact, prop, f"{word}: {why}")
-
-
-def part_of(prop: Property, index: int) -> Property:
-    """A structured property with all components but one blanked."""
-    value: list[Component] = ["" for _ in prop.components]
-    value[index] = prop.components[index]
-    origins = prop.origin if isinstance(prop.origin, int) else prop.origin[: len(value)]
-    return prop.replaced(tuple(value), origins)
+Described = tuple[str, str, str, str]
+"""Cells of ``use`` and ``preferred``, and what is not kept of a first and of a later value."""
 
 
 class Slot:
@@ -92,6 +40,14 @@ class Slot:
         self.preferred = cells.get("preferred")
         self.extension = cells.get("extension")
         self.field = by_path(path.field)[0]
+        self.simple = (
+            self.value is not None
+            and self.value.plain
+            and self.extension is None
+            and self.field.kind not in ("geo", "raw")
+            and path.field != "custom"
+        )
+        self._known: dict[Head, tuple[bool, Described]] = {}
 
     def counts(self, prop: Property, label: str) -> bool:
         """Whether a value is among those that the slot's position counts."""
@@ -101,72 +57,91 @@ class Slot:
 
     def fits(self, prop: Property, label: str) -> bool:
         """Whether a value may go here."""
-        if not self.counts(prop, label):
-            return False
-        uses = prop.head.uses
-        return not uses or self.use is not None or not (uses - self.uses) & _NAMED_USES
+        return self._learned(prop, label)[0]
 
-    def fill(
-        self, contact: Contact, prop: Property, label: str, row: Row, tally: Tally, first: bool
-    ) -> int | None:
-        """Put a value here; how many values were written, or None where a cell refuses it."""
-        text = to_cell(self.field, _plain(prop))
-        altered = self.describe(prop, label, row, first)
-        if self.extension is not None:
-            text, digits = split_extension(text)
-            row[self.extension.index] = digits
-        if self.value is not None:
-            text, rule = self.value.said(text)
-            if why := self.value.refusal(text):
-                self.undescribe(row)
-                leave(contact, prop, why, tally)
-                return None
-            mark = self.value.forbids if self.many else ""
-            there = row[self.value.index]
-            row[self.value.index] = f"{there}{mark}{text}" if there else text
-            altered = rule or altered
-        tally.place(prop, altered)
-        return 1
-
-    def describe(self, prop: Property, label: str, row: Row, first: bool) -> str:
-        """Fill the cells that say a value's use and preference; what of that finds no cell."""
+    def _learned(self, prop: Property, label: str) -> tuple[bool, Described]:
+        """What is the same for all values with one head (and no label of their own)."""
         head = prop.head
-        lost = ""
+        found = None if head.group else self._known.get(head)
+        if found is None:
+            uses = head.uses
+            fits = self.counts(prop, label) and not (
+                uses and self.use is None and (uses - self.uses) & _NAMED_USES
+            )
+            found = fits, self._describe(head, label)
+            if not head.group and len(self._known) < _MOST_KNOWN:
+                self._known[head] = found
+        return found
+
+    def _describe(self, head: Head, label: str) -> Described:
+        use = preferred = lost = ""
         if self.use is not None:
-            words, _ = self.use.said(write_uses(head, label, self.path.field))
-            row[self.use.index] = words
+            use, _ = self.use.said(write_uses(head, label, self.path.field))
         elif label != self.label or not head.uses <= self.uses:
             lost = "use or label not kept"
+        if any(key not in _QUIET_PARAMS for key, _ in head.params):
+            lost = lost or "parameters not kept"
+        later = lost
         if self.preferred is not None:
-            row[self.preferred.index] = "yes" if head.preferred else ""
-        elif head.preferred and not first:
-            lost = lost or "preference not kept"
-        if not lost and any(key not in _QUIET_PARAMS for key, _ in head.params):
-            lost = "parameters not kept"
-        return lost
+            preferred = "yes" if head.preferred else ""
+        elif head.preferred:
+            later = lost or "preference not kept"
+        return use, preferred, lost, later
 
-    def undescribe(self, row: Row) -> None:
+    def describe(self, draft: Draft, prop: Property, label: str, first: bool) -> str:
+        """Fill the cells that say a value's use and preference; what of that finds no cell."""
+        use, preferred, lost, later = self._learned(prop, label)[1]
+        if self.use is not None:
+            draft.row[self.use.index] = use
+        if self.preferred is not None:
+            draft.row[self.preferred.index] = preferred
+        return lost if first else later
+
+    def undescribe(self, draft: Draft) -> None:
+        """Empty the cells beside a value that was refused."""
         for cell in (self.use, self.preferred, self.extension):
             if cell is not None:
-                row[cell.index] = ""
+                draft.row[cell.index] = ""
+
+    def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+        """Put a value here; how many values were written, or None where a cell refuses it."""
+        altered = self.describe(draft, prop, label, first)
+        cell, row = self.value, draft.row
+        if self.simple and not self.many and cell is not None:
+            row[cell.index] = _plain(prop)
+            draft.tally.place(prop, altered)
+            return 1
+        text = to_cell(self.field, _plain(prop))
+        if self.extension is not None:
+            text, row[self.extension.index] = split_extension(text)
+        if cell is not None:
+            text, rule = cell.said(text)
+            if why := cell.refusal(text):
+                self.undescribe(draft)
+                draft.leave(prop, why)
+                return None
+            there = row[cell.index]
+            row[cell.index] = f"{there}{self.many}{text}" if there else text
+            altered = rule or altered
+        draft.tally.place(prop, altered)
+        return 1
 
 
 class DateSlot(Slot):
     """A date in columns for year, month and day."""
 
-    def fill(
-        self, contact: Contact, prop: Property, label: str, row: Row, tally: Tally, first: bool
-    ) -> int | None:
+    def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+        """Put a date here, if there is a column for all that is known of it."""
+        if self.value is not None:
+            return super().fill(draft, prop, label, first)
         date = parse_iso(prop.text)
         there = {part: getattr(date, part) for part in ("year", "month", "day")} if date else {}
-        if self.value is not None:
-            return super().fill(contact, prop, label, row, tally, first)
         if not there or any(number and part not in self.cells for part, number in there.items()):
-            leave(contact, prop, "no column for all of the date", tally)
+            draft.leave(prop, "no column for all of the date")
             return None
         for part, cell in self.cells.items():
-            row[cell.index] = str(there[part] or "")
-        tally.place(prop)
+            draft.row[cell.index] = str(there[part] or "")
+        draft.tally.place(prop)
         return 1
 
 
@@ -182,78 +157,87 @@ class PartsSlot(Slot):
         self.lines = lines
         """Cells for the lines of the street, in order."""
 
-    def fill(
-        self, contact: Contact, prop: Property, label: str, row: Row, tally: Tally, first: bool
-    ) -> int | None:
-        written = 0
-        altered = self.describe(prop, label, row, first)
+    def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+        """Write all components that have a column, and leave the others behind."""
+        altered = self.describe(draft, prop, label, first)
         whole = self.cells.get("full")
         if whole is not None and prop.head.name == "label":
-            return self.envelope(contact, prop, whole, altered, row, tally)
+            return self._envelope(draft, prop, whole, altered)
+        written = fill_parts(draft, prop, self.parts, altered) if not self.lines else 0
+        if written:
+            return written
         for index, component in enumerate(prop.components):
-            if not component or not any(flat((component,))):
-                continue
-            written += self.part(contact, prop, index, altered, row, tally)
+            if component and any(flat((component,))):
+                written += self._part(draft, prop, index, altered)
         if not written:
-            self.undescribe(row)
+            self.undescribe(draft)
         return written or None
 
-    def envelope(
-        self, contact: Contact, prop: Property, cell: Cell, altered: str, row: Row, tally: Tally
-    ) -> int | None:
+    def _envelope(self, draft: Draft, prop: Property, cell: Cell, altered: str) -> int | None:
         if why := cell.refusal(prop.text):
-            leave(contact, prop, why, tally)
+            draft.leave(prop, why)
             return None
-        row[cell.index] = prop.text
-        tally.place(prop, altered)
+        draft.row[cell.index] = prop.text
+        draft.tally.place(prop, altered)
         return 1
 
-    def part(
-        self, contact: Contact, prop: Property, index: int, altered: str, row: Row, tally: Tally
-    ) -> int:
+    def _part(self, draft: Draft, prop: Property, index: int, altered: str) -> int:
         """Write one component; how many values that were."""
-        component = prop.components[index]
         one = part_of(prop, index)
-        texts = list(flat((component,)))
+        texts = list(flat((prop.components[index],)))
         cell = self.parts.get(index)
         if cell is None and self.field.name == "gender":
             cell = self.parts.get(0)
         if index == _STREET and self.lines:
-            return self.street(contact, one, altered, row, tally)
+            return self._street(draft, one, altered)
         if cell is None:
-            leave(contact, one, f"no column for {_part_name(self.field.name, index)}", tally)
+            draft.leave(one, f"no column for {_part_name(self.field.name, index)}")
             return 0
-        if index == _STREET:
-            text = "\n".join(texts)
-        else:
-            text = ", ".join(texts)
-            altered = altered or ("several values in one part joined" if len(texts) > 1 else "")
-        text, rule = cell.said(text)
+        if index != _STREET and len(texts) > 1:
+            altered = altered or _JOINED
+        text, rule = cell.said(("\n" if index == _STREET else ", ").join(texts))
         if why := cell.refusal(text):
-            leave(contact, one, why, tally)
+            draft.leave(one, why)
             return 0
-        row[cell.index] = text
-        tally.place(one, rule or altered)
+        draft.row[cell.index] = text
+        draft.tally.place(one, rule or altered)
         return len(texts)
 
-    def street(
-        self, contact: Contact, one: Property, altered: str, row: Row, tally: Tally
-    ) -> int:
+    def _street(self, draft: Draft, one: Property, altered: str) -> int:
         """The street over its lines; what is over stands in the last one."""
         texts = list(flat((one.components[_STREET],)))
         lines = street_lines(one.components[_STREET])
         street = self.parts.get(_STREET)
         cells = ([street] if street else []) + self.lines
-        if why := next((why for cell in cells for line in lines if (why := cell.refusal(line))), ""):
-            leave(contact, one, why, tally)
+        refusals = [why for cell in cells for line in lines if (why := cell.refusal(line))]
+        if refusals:
+            draft.leave(one, refusals[0])
             return 0
         if len(lines) > len(cells):
             lines = [*lines[: len(cells) - 1], ", ".join(lines[len(cells) - 1 :])]
             altered = altered or "street lines joined"
         for cell, line in zip(cells, lines, strict=False):
-            row[cell.index] = line
-        tally.place(one, altered)
+            draft.row[cell.index] = line
+        draft.tally.place(one, altered)
         return len(texts)
+
+
+def fill_parts(draft: Draft, prop: Property, cells: dict[int, Cell], altered: str = "") -> int:
+    """Write a structured value of which each filled component is one text with a plain cell.
+
+    How many values were written; 0 (and nothing counted) for a value that is not so simple.
+    """
+    row = draft.row
+    written = 0
+    for index, text in enumerate(prop.components):
+        if text:
+            cell = cells.get(index)
+            if cell is None or not cell.plain or not isinstance(text, str):
+                return 0
+            row[cell.index] = text
+            written += 1
+    draft.tally.place(prop, altered)
+    return written
 
 
 class Field:
@@ -263,11 +247,26 @@ class Field:
         every = list(slots)
         self.exact = sorted((s for s in every if s.position), key=_specific)
         self.open = sorted((s for s in every if not s.position), key=_specific)
+        first = [slot for slot in self.exact if slot.position == 1]
+        self.for_one = [*first, *self.open, *(s for s in self.exact if s.position > 1)]
+        """The order in which a value that stands alone tries the slots."""
 
-    def place(self, contact: Contact, props: Sequence[Property], row: Row, tally: Tally) -> int:
+    def place(self, draft: Draft, props: Sequence[Property]) -> int:
         """Place the values of the field; how many were written."""
-        props = list(_singles(props))
-        labels = [contact.label_of(p) if p.head.group else "" for p in props]
+        if len(props) > 1 or props[0].head.field.kind == "list":
+            props = list(_singles(props))
+        if len(props) != 1:
+            return self._place_many(draft, props)
+        prop = props[0]
+        label = draft.contact.label_of(prop) if prop.head.group else ""
+        for slot in self.for_one:
+            if slot.fits(prop, label):
+                return slot.fill(draft, prop, label, True) or 0
+        draft.leave(prop, "no free column")
+        return 0
+
+    def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
+        labels = [draft.contact.label_of(p) if p.head.group else "" for p in props]
         free = dict.fromkeys(range(len(props)))
         waiting: list[Slot] = []
         written = 0
@@ -275,9 +274,9 @@ class Field:
         def serve(slot: Slot, at: int) -> None:
             nonlocal written
             del free[at]
-            filled = slot.fill(contact, props[at], labels[at], row, tally, at == 0)
+            filled = slot.fill(draft, props[at], labels[at], at == 0)
             written += filled or 0
-            if filled is None and slot.many == "":
+            if filled is None and not slot.many:
                 waiting.append(slot)
 
         for slot in self.exact:
@@ -299,8 +298,7 @@ class Field:
             if fitting:
                 serve(slot, fitting[0])
         for at in free:
-            some = "no free column" if self.exact or self.open else "no column"
-            leave(contact, props[at], some, tally)
+            draft.leave(props[at], "no free column")
         return written
 
 
@@ -379,5 +377,3 @@ def _slot(group: Virtual) -> Slot:
     if path.part in ("year", "month", "day"):
         return DateSlot(path, cells)
     return Slot(path, cells, column.many)
-
-

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.names import joined_name, says_same
-from roundcard.card.origin import DERIVED
-from roundcard.layouts.slots import Cell, Row, Virtual, leave, part_of
-from roundcard.tally import Tally
+from roundcard.card.contact import Property, flat
+from roundcard.card.names import FROM_PARTS, joined_name, says_same
+from roundcard.layouts.cell import Cell, Draft, part_of
+from roundcard.layouts.slots import Virtual, fill_parts
 from roundcard.values.putting import part_index
 
 
@@ -31,69 +30,70 @@ class NamePlacer:
             else:
                 self.parts[part_index(path)] = cell
 
-    def place(self, contact: Contact, names: list[Property], row: Row, tally: Tally) -> int:
+    def place(self, draft: Draft, names: list[Property]) -> int:
         """Place the properties N and FN; how many values were written."""
-        wholes = [prop for prop in names if prop.head.name == "fn"]
-        parts = [prop for prop in names if prop.head.name == "n"]
-        plain = next((prop for prop in parts if not prop.head.phonetic and not prop.rides), None)
-        written = 0
+        plain: Property | None = None
         homeless: list[int] = []
-        for prop in parts:
-            if prop is plain:
-                count, homeless = self.in_cells(contact, prop, self.parts, row, tally)
-                written += count
+        wholes = []
+        written = 0
+        for prop in names:
+            if prop.head.name == "fn":
+                wholes.append(prop)
             elif prop.head.phonetic:
-                count, silent = self.in_cells(contact, prop, self.spoken, row, tally)
+                count, silent = self._in_cells(draft, prop, self.spoken)
                 written += count
                 for index in silent:
-                    leave(contact, part_of(prop, index), "no column for how it sounds", tally)
-            elif not prop.rides:
-                leave(contact, prop, "no column for a second name", tally)
-        said = ""
-        for prop in wholes:
-            if self.whole is not None and not said and not (prop.rides and not homeless):
-                said = self.in_whole(contact, prop, self.whole, row, tally)
-                written += 1 if said and not prop.rides else 0
-                if said and prop.rides:
-                    written += self.derive(tally)
+                    draft.leave(part_of(prop, index), "no column for how it sounds")
             elif prop.rides:
                 continue
-            elif plain is not None and says_same(prop.text, plain.value):
-                tally.fold(sum(Tally.fates(prop)[:2]), "the whole name says what its parts say")
+            elif plain is None:
+                plain = prop
+                count, homeless = self._in_cells(draft, prop, self.parts)
+                written += count
             else:
-                leave(contact, prop, "no column for the whole name", tally)
+                draft.leave(prop, "no column for a second name")
+        said, count = self._wholes(draft, wholes, plain, homeless)
+        written += count
         if plain is not None and homeless:
             if self.whole is not None and not said:
                 made = joined_name(plain.value)
                 if not self.whole.refusal(made):
-                    row[self.whole.index] = said = made
-                    written += self.derive(tally)
-            self.settle(contact, plain, homeless, said, tally)
+                    draft.row[self.whole.index] = said = made
+                    written += _derive(draft)
+            _settle(draft, plain, homeless, said)
         return written
 
-    def derive(self, tally: Tally) -> int:
-        """Count a whole name that was made from its parts."""
-        tally.values.derived += 1
-        tally.why["derived", "whole name from its parts"] += 1
-        return 1
+    def _wholes(
+        self, draft: Draft, wholes: list[Property], plain: Property | None, homeless: list[int]
+    ) -> tuple[str, int]:
+        """Place whole names: what stands in the cell, and how many values were written."""
+        said, written = "", 0
+        for prop in wholes:
+            if self.whole is not None and not said and (homeless or not prop.rides):
+                text = prop.text
+                if why := self.whole.refusal(text):
+                    draft.leave(prop, why)
+                    continue
+                draft.row[self.whole.index] = said = text
+                if prop.rides:
+                    written += _derive(draft)
+                else:
+                    draft.tally.place(prop)
+                    written += 1
+            elif prop.rides:
+                continue
+            elif plain is not None and says_same(prop.text, plain.value):
+                draft.fold(prop, "the whole name says what its parts say")
+            else:
+                draft.leave(prop, "no column for the whole name")
+        return said, written
 
-    def in_whole(
-        self, contact: Contact, prop: Property, cell: Cell, row: Row, tally: Tally
-    ) -> str:
-        text = prop.text
-        if why := cell.refusal(text):
-            leave(contact, prop, why, tally)
-            return ""
-        row[cell.index] = text
-        if not prop.rides:
-            tally.place(prop)
-        return text
-
-    def in_cells(
-        self, contact: Contact, prop: Property, cells: dict[int, Cell], row: Row, tally: Tally
+    def _in_cells(
+        self, draft: Draft, prop: Property, cells: dict[int, Cell]
     ) -> tuple[int, list[int]]:
         """Write the parts that have a cell; how many values, and which parts have none."""
-        written = 0
+        if written := fill_parts(draft, prop, cells):
+            return written, []
         homeless = []
         for index, component in enumerate(prop.components):
             texts = list(flat((component,)))
@@ -106,21 +106,27 @@ class NamePlacer:
             one = part_of(prop, index)
             text, rule = cell.said(" ".join(texts))
             if why := cell.refusal(text):
-                leave(contact, one, why, tally)
+                draft.leave(one, why)
                 continue
-            row[cell.index] = text
+            draft.row[cell.index] = text
             joined = "several values in one part joined" if len(texts) > 1 else ""
-            tally.place(one, rule or joined)
+            draft.tally.place(one, rule or joined)
             written += len(texts)
         return written, homeless
 
-    def settle(
-        self, contact: Contact, plain: Property, homeless: list[int], said: str, tally: Tally
-    ) -> None:
-        """Fold the parts that the whole name says, leave the others behind."""
-        for index in homeless:
-            one = part_of(plain, index)
-            if said and all(text in said for text in flat((plain.components[index],))):
-                tally.fold(sum(Tally.fates(one)[:2]), "the whole name says its parts")
-            else:
-                leave(contact, one, "no column for this part", tally)
+
+def _derive(draft: Draft) -> int:
+    """Count a whole name that was made from its parts."""
+    draft.tally.values.derived += 1
+    draft.tally.why[FROM_PARTS] += 1
+    return 1
+
+
+def _settle(draft: Draft, plain: Property, homeless: list[int], said: str) -> None:
+    """Fold the parts that the whole name says, leave the others behind."""
+    for index in homeless:
+        one = part_of(plain, index)
+        if said and all(text in said for text in flat((plain.components[index],))):
+            draft.fold(one, "the whole name says its parts")
+        else:
+            draft.leave(one, "no column for this part")

@@ -15,14 +15,19 @@ from roundcard.card.fields import CUSTOM, FIELDS
 from roundcard.card.paths import FieldPath
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import lacks
+from roundcard.layouts.cell import Cell, Draft, Row
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.reading import TRIGGERS
-from roundcard.layouts.slots import Cell, Row, Virtual, leave, make_slots
+from roundcard.layouts.slots import Virtual, make_slots
 from roundcard.layouts.wholes import NamePlacer
 from roundcard.tally import Tally
 
 _WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
 """The word that paths begin with, by property name."""
+
+
+class MoreColumns(Exception):  # noqa: N818  # a signal between rooms, no error of the user's
+    """A custom value has no column, and the layout wants one made for it."""
 
 
 class RowWriter:
@@ -32,8 +37,14 @@ class RowWriter:
     into places of their own behind the row, and put together at the end.
     """
 
-    def __init__(self, layout: Layout, tally: Tally, extra: Sequence[str] = ()) -> None:
-        """`extra` are labels of custom values that get a column after the layout's own."""
+    def __init__(
+        self, layout: Layout, tally: Tally, extra: Sequence[str] = (), *, widens: bool = False
+    ) -> None:
+        """`extra` are labels of custom values that get a column after the layout's own.
+
+        With `widens`, `MoreColumns` is raised for a custom value that has no column.
+        """
+        self.widens = widens
         self.layout = layout
         self.tally = tally
         self.columns = _in_file_order(layout) + tuple(
@@ -119,16 +130,21 @@ class RowWriter:
                     word = "custom/" + label_of(prop)
                     word = word if word in self.fields else self.loose.get(folded(word), word)
                 by_word.setdefault(word, []).append(prop)
-        written = self.names.place(contact, names, row, tally) if names else 0
+        draft = Draft(contact, row, tally)
+        written = self.names.place(draft, names) if names else 0
         for word, props in by_word.items():
             if word in self.every:
-                props = self._without_every(self.every[word], props)
+                props = self._without_every(draft, self.every[word], props)
+                if not props:
+                    continue
             field = self.fields.get(word)
             if field is not None:
-                written += field.place(contact, props, row, tally)
+                written += field.place(draft, props)
                 continue
+            if self.widens and word.startswith("custom/"):
+                raise MoreColumns
             for prop in props:
-                leave(contact, prop, "no column", tally)
+                draft.leave(prop, "no column")
         if not written:
             tally.people.left_behind += 1
             tally.why_people["left behind", "nothing of them has a column"] += 1
@@ -156,7 +172,7 @@ class RowWriter:
             return ["'" + cell if cell.startswith(TRIGGERS) else cell for cell in row]
         return row
 
-    def _without_every(self, said: set[str], props: list[Property]) -> list[Property]:
+    def _without_every(self, draft: Draft, said: set[str], props: list[Property]) -> list[Property]:
         """Values that the layout says of everybody need no cell: reading brings them back."""
         kept = []
         for prop in props:
@@ -166,7 +182,7 @@ class RowWriter:
                 kept.append(prop)
                 continue
             folds = prop if len(gone) == len(texts) else _some(prop, gone)
-            self.tally.fold(sum(Tally.fates(folds)[:2]), "the layout says it of everybody")
+            draft.fold(folds, "the layout says it of everybody")
             if folds is not prop:
                 kept.append(_some(prop, [at for at in range(len(texts)) if at not in gone]))
         return kept

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, fields
 from typing import NamedTuple, Protocol
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.origin import CHANGED, DERIVED
+from roundcard.card.origin import CHANGED, DERIVED, Spread
 
 
 class SetAside(NamedTuple):
@@ -129,11 +129,22 @@ class Tally:
 
     def place(self, prop: Property, altered: str = "") -> None:
         """A value goes into the target; `altered` names what it loses there, if anything."""
+        values = self.values
+        origin = prop.origin
+        if not altered:
+            if origin.__class__ is Spread:
+                values.carried += prop.size()
+                return
+            if origin.__class__ is int and origin >= 0:  # type: ignore[operator]
+                if origin & CHANGED:  # type: ignore[operator]
+                    values.changed += prop.size()
+                else:
+                    values.carried += prop.size()
+                return
         carried, changed, added, derived = self.fates(prop)
         if altered and carried:
+            self.why["changed", altered] += carried
             carried, changed = 0, changed + carried
-            self.why["changed", altered] += changed
-        values = self.values
         values.carried += carried
         values.changed += changed
         values.added += added
@@ -148,15 +159,30 @@ class Tally:
             if origin < 0:
                 return (0, 0, 0, size) if origin == DERIVED else (0, 0, size, 0)
             return (0, size, 0, 0) if origin & CHANGED else (size, 0, 0, 0)
-        counts = [0, 0, 0, 0]
+        if isinstance(origin, Spread):
+            return prop.size(), 0, 0, 0
+        carried = changed = added = derived = 0
         for index, component in enumerate(prop.components):
-            inner = (component,) if isinstance(component, str) else component
-            for at, text in enumerate(inner):
+            if not component:
+                continue
+            one = origin[index]
+            if isinstance(component, str) and isinstance(one, int):
+                if one < 0:
+                    added += one != DERIVED
+                    derived += one == DERIVED
+                elif one & CHANGED:
+                    changed += 1
+                else:
+                    carried += 1
+                continue
+            for at, text in enumerate(component if isinstance(component, tuple) else (component,)):
                 if text:
-                    one = prop.origin_of(index, at)
-                    bucket = (3 if one == DERIVED else 2) if one < 0 else one & CHANGED
-                    counts[bucket] += 1
-        return counts[0], counts[1], counts[2], counts[3]
+                    inner = prop.origin_of(index, at)
+                    added += inner < 0 and inner != DERIVED
+                    derived += inner == DERIVED
+                    changed += inner >= 0 and inner & CHANGED
+                    carried += inner >= 0 and not inner & CHANGED
+        return carried, changed, added, derived
 
     def change(self, rule: str, values: int = 1) -> None:
         """A named rule changed values (their origins carry the mark)."""

@@ -50,28 +50,36 @@ def convert(
         str, typer.Option(help="Format to write: vcard-4.0, vcard-3.0, csv.", metavar="FORMAT")
     ] = "",
     from_: Annotated[
-        str, typer.Option("--from", help="Format to read, where content and name mislead.",
-                          metavar="FORMAT"),
+        str,
+        typer.Option(
+            "--from", help="Format to read, where content and name mislead.", metavar="FORMAT"
+        ),
     ] = "",  # fmt: skip
     only: Annotated[
         str, typer.Option(help="Fields that go out, parted by commas.", metavar="PATHS")
     ] = "",
     set_: Annotated[
         list[str] | None,
-        typer.Option("--set", help="A value that each contact gets, as 'category=Skippers'.",
-                     metavar="PATH=VALUE"),
+        typer.Option(
+            "--set",
+            help="A value that each contact gets, as 'category=Skippers'.",
+            metavar="PATH=VALUE",
+        ),
     ] = None,  # fmt: skip
     side: Annotated[
         Path | None,
-        typer.Option(help="Folder for what is left behind or set aside, in place of TARGET's.",
-                     metavar="FOLDER"),
+        typer.Option(
+            help="Folder for what is left behind or set aside, in place of TARGET's.",
+            metavar="FOLDER",
+        ),
     ] = None,  # fmt: skip
     force: Annotated[bool, typer.Option("--force", help="Replace an existing target.")] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Write nothing.")] = False,
     strict: Annotated[
         bool,
-        typer.Option("--strict", help="Fail at the first bad record; exit 1 if anything is left "
-                     "behind."),
+        typer.Option(
+            "--strict", help="Fail at the first bad record; exit 1 if anything is left behind."
+        ),
     ] = False,  # fmt: skip
     json_: Annotated[
         bool, typer.Option("--json", help="Report for machines on standard output.")

@@ -29,8 +29,9 @@ _NAME = "roundcard-demo"
 def demo(
     folder: Annotated[
         Path | None,
-        typer.Argument(help="A new or empty folder; roundcard-demo where none is named.",
-                       show_default=False),
+        typer.Argument(
+            help="A new or empty folder; roundcard-demo where none is named.", show_default=False
+        ),
     ] = None,  # fmt: skip
     data_only: Annotated[
         bool, typer.Option("--data-only", help="Lay the data out and run nothing.")

@@ -65,8 +65,9 @@ def check(
     layout: _LAYOUT,
     sources: Annotated[
         list[str] | None,
-        typer.Argument(metavar="[SOURCE]...", help="Tables to hold the layout against.",
-                       show_default=False),
+        typer.Argument(
+            metavar="[SOURCE]...", help="Tables to hold the layout against.", show_default=False
+        ),
     ] = None,  # fmt: skip
 ) -> int:
     """Check a layout: is it written right, and, given a SOURCE, does it fit that table?
@@ -89,5 +90,3 @@ def check(
             sys.stdout.write(f"{styled(name, 'bold', sys.stdout)}: {told}\n")
             sys.stdout.writelines(f"  {note}\n" for note in notes)
     return 1 if found else 0
-
-

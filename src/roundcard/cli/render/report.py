@@ -112,7 +112,7 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
         if rows:
             lines += table(rows, right=(0,), indent="  ")
         if len(told) > len(shown):
-            rest = sum(number for _, number in told[len(shown):])
+            rest = sum(number for _, number in told[len(shown) :])
             lines.append(f"  … and {rest:,} for {count(len(told) - len(shown), 'more reason')} "
                          "(--verbose shows all)")  # fmt: skip
     return lines

@@ -119,9 +119,9 @@ def _in_new_words(name: str, params: list[tuple[str, tuple[str, ...]]]) -> Param
             words = [word.strip().lower() for value in values for word in value.split(",")]
             preferred |= "pref" in words
             types += [word for word in words if word and word != "pref" and word not in types]
-        elif key in ("encoding", "charset"):
-            continue
-        elif key == "value" and FIELDS[name].kind in _VALUE_TOLD and name != "tz":
+        elif key in ("encoding", "charset") or (
+            key == "value" and FIELDS[name].kind in _VALUE_TOLD and name != "tz"
+        ):
             continue
         elif media and key in ("type", "mediatype"):
             if not any(value.lower() in ("home", "work", "pref") for value in values):

@@ -7,6 +7,7 @@ sequence.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
@@ -20,56 +21,122 @@ class RawCard(NamedTuple):
     """The physical lines of one card, BEGIN and END left off, or of text that is in no card."""
 
     first_line: int
-    """Number in the file of the first of `lines`, from 1."""
-    lines: list[bytes]
+    """Number in the file of the first line of `block`, from 1."""
+    block: bytes
+    """The lines with their breaks."""
     inside: bool
     """False for text that stands in no card."""
     ended: bool
     """Whether END:VCARD was there."""
 
 
-def cards(lines: Iterable[bytes]) -> Iterator[RawCard]:
-    """Cut a file into cards, in order.
+def cards(chunks: Iterable[bytes]) -> Iterator[RawCard]:
+    """Cut a file, given as chunks of octets, into cards, in order.
+
+    A card that begins and ends as the standard says is cut out as one piece; anything else goes
+    line by line through `_Cutter`.
+    """
+    cutter = _Cutter()
+    line = 1
+    for block in _blocks(chunks):
+        lines = block.count(b"\n")
+        if cutter.idle and block.startswith(_CLEAN) and block.upper().count(BEGIN) == 1:
+            head = block.index(b"\n") + 1
+            tail = block.rindex(b"END:VCARD") if block.rstrip().endswith(b"END:VCARD") else -1
+            if tail >= head:
+                yield RawCard(line + 1, block[head:tail], True, True)
+                line += lines
+                continue
+        for number, text in enumerate(physical_lines(block), line):
+            yield from cutter.feed(number, text)
+        line += lines
+    yield from cutter.end()
+
+
+_CLEAN = (b"BEGIN:VCARD\r\n", b"BEGIN:VCARD\n")
+_ENDS = re.compile(rb"^END:VCARD[ \t]*\r?\n", re.IGNORECASE | re.MULTILINE)
+
+
+def physical_lines(block: bytes) -> list[bytes]:
+    """The lines of a block with their breaks; a carriage return alone breaks no line."""
+    lines = [line + b"\n" for line in block.split(b"\n")]
+    last = lines.pop()[:-1]
+    return [*lines, last] if last else lines
+
+
+def _blocks(chunks: Iterable[bytes]) -> Iterator[bytes]:
+    """Pieces that end where a line END:VCARD does; the last one may not."""
+    held = b""
+    searched = 0
+    for chunk in chunks:
+        held += chunk
+        begin = 0
+        for found in _ENDS.finditer(held, searched):
+            yield held[begin : found.end()]
+            begin = found.end()
+        held = held[begin:]
+        searched = max(held.rfind(b"\n") + 1, 0)
+    if held:
+        yield held
+
+
+class _Cutter:
+    """Takes lines one by one, and gives cards.
 
     A card within a card belongs to the outer one where an AGENT line leads to it (vCard 2.1);
     elsewhere a new BEGIN ends a card whose END is missing.
     """
-    held: list[bytes] = []
-    first, depth = 1, 0
-    for number, line in enumerate(lines, 1):
-        start = line[:1]
-        if start in b"BbEe \t\xef" and start:
-            mark = line.strip().removeprefix(b"\xef\xbb\xbf").upper()
-            if mark == BEGIN and depth and not _leads_to_agent(held):
-                yield RawCard(first, held, True, False)
-                held, first, depth = [], number + 1, 1
-                continue
-            if mark == BEGIN:
-                depth += 1
-                if depth == 1:
-                    if held:
-                        yield RawCard(first, held, False, True)
-                    held, first = [], number + 1
-                    continue
-            elif mark == END and depth:
-                depth -= 1
-                if depth == 0:
-                    yield RawCard(first, held, True, True)
-                    held, first = [], number + 1
-                    continue
-        if depth == 0:
+
+    def __init__(self) -> None:
+        self.held: list[bytes] = []
+        self.first = 1
+        self.depth = 0
+
+    @property
+    def idle(self) -> bool:
+        """Whether nothing is held."""
+        return not self.depth and not self.held
+
+    def take(self, inside: bool, ended: bool, following: int) -> RawCard:
+        card = RawCard(self.first, b"".join(self.held), inside, ended)
+        self.held, self.first = [], following
+        return card
+
+    def feed(self, number: int, line: bytes) -> Iterator[RawCard]:
+        """Take one line; the cards that are complete with it."""
+        mark = line.strip().removeprefix(b"\xef\xbb\xbf").upper() if len(line) < 40 else b""
+        if mark == BEGIN and self.depth and not _leads_to_agent(self.held):
+            yield self.take(True, False, number + 1)
+            self.depth = 1
+            return
+        if mark == BEGIN:
+            self.depth += 1
+            if self.depth == 1:
+                if self.held:
+                    yield self.take(False, True, number + 1)
+                self.first = number + 1
+                return
+        elif mark == END and self.depth:
+            self.depth -= 1
+            if self.depth == 0:
+                yield self.take(True, True, number + 1)
+                return
+        if self.depth == 0:
             if not line.strip(b"\xef\xbb\xbf \t\r\n\x1a\x00"):
-                continue
-            if not held:
-                first = number
-        held.append(line)
-    if held or depth:
-        yield RawCard(first, held, depth > 0, depth == 0)
+                return
+            if not self.held:
+                self.first = number
+        self.held.append(line)
+
+    def end(self) -> Iterator[RawCard]:
+        """What is left at the end of the file."""
+        if not self.idle:
+            yield self.take(self.depth > 0, self.depth == 0, 0)
 
 
 def _leads_to_agent(held: list[bytes]) -> bool:
     last = next((line for line in reversed(held) if line.strip()), b"")
-    return last.strip().upper().startswith(b"AGENT") or b"AGENT:" in last.upper()
+    return last.strip().upper().startswith(b"AGENT")
 
 
 def unfold(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:

@@ -6,11 +6,11 @@ import re
 from collections.abc import Callable, Iterable, Iterator
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.fields import field_of, is_label
+from roundcard.card.fields import CUSTOM, field_of, is_label
 from roundcard.card.head import Head, Params
 from roundcard.card.origin import PLACE_STEP, RIDES, pack
 from roundcard.formats.vcard.heads import read_head, split_line
-from roundcard.formats.vcard.lines import RawCard, cards, unfold
+from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
 from roundcard.formats.vcard.quoted import soft_lines, without_encoding
 from roundcard.formats.vcard.values import reader_of
 from roundcard.tally import SetAside, Tally
@@ -20,6 +20,7 @@ DEFAULT_VERSION = "3.0"
 """What a card without a VERSION is taken for."""
 
 _BEGINS = re.compile(rb"\s*BEGIN:VCARD\s", re.IGNORECASE)
+_ENCODED = re.compile(rb"QUOTED-PRINTABLE|BASE64", re.IGNORECASE)
 _MOST_HEADS = 20_000
 _LONGEST_KEPT_HEAD = 160
 
@@ -30,19 +31,19 @@ def recognise(sample: bytes) -> bool:
 
 
 def read(
-    lines: Iterable[bytes],
+    chunks: Iterable[bytes],
     *,
     source: int,
     tally: Tally,
     on_record: Callable[[int], None] | None = None,
 ) -> Iterator[Contact]:
-    """Contacts from the physical lines of a vCard file, each line with its break.
+    """Contacts from the octets of a vCard file, in chunks of any size.
 
     `source` is the number that origins carry. People and values read are counted in `tally`; cards
     and lines that cannot be read are set aside there. `on_record` hears the number of each card.
     """
     reader = _Reader(source, tally)
-    for raw in cards(lines):
+    for raw in cards(chunks):
         contact = reader.card(raw)
         if on_record is not None:
             on_record(reader.record)
@@ -76,31 +77,30 @@ class _Reader:
             self.tally.find("END:VCARD is missing; the card was read to where it stops",
                             f"line {raw.first_line - 1}")  # fmt: skip
         version = self.version(lines, raw)
-        contact = self.properties(lines, version)
-        if not contact.properties or not (size := contact.size()):
-            self.tally.people.read += 1
-            self.tally.people.blank += 1
+        tally = self.tally
+        tally.people.read += 1
+        contact, size = self.properties(lines, version)
+        if not size:
+            tally.people.blank += 1
             return None
-        self.tally.people.read += 1
-        self.tally.values.read += size
+        tally.values.read += size
         return contact
 
     def logical_lines(self, raw: RawCard) -> list[tuple[int, str]]:
         """Unfolded, decoded lines, each with its number in the file."""
-        block = b"".join(raw.lines)
+        block = raw.block
         first = raw.first_line
-        quoted = b"UOTED" in block.upper() or b"BASE64" in block.upper()
-        if not quoted and b"\n " not in block and b"\n\t" not in block:
+        if b"\n " not in block and b"\n\t" not in block and not _ENCODED.search(block):
             text = block.decode("utf-8")
-            return [
-                (number, line.rstrip("\r"))
-                for number, line in enumerate(text.split("\n"), first)
-                if line and line != "\r"
-            ]
-        logical = soft_lines(raw.lines) if quoted else unfold(raw.lines)
+            if "\r" in text:
+                text = text.replace("\r\n", "\n")
+            return list(enumerate(text.split("\n"), first))
+        lines = physical_lines(block)
+        logical = soft_lines(lines) if _ENCODED.search(block) else unfold(lines)
         return [(first + index, line.decode("utf-8")) for index, line in logical]
 
     def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
+        """The version that a card names, wherever it does."""
         said = next((line[8:].strip() for _, line in lines if line[:8].upper() == "VERSION:"), "")
         if said in VERSIONS:
             return said
@@ -108,14 +108,18 @@ class _Reader:
         self.tally.find(f"{told}; read as {DEFAULT_VERSION}", f"line {raw.first_line - 1}")
         return DEFAULT_VERSION
 
-    def properties(self, lines: list[tuple[int, str]], version: str) -> Contact:
+    def properties(self, lines: list[tuple[int, str]], version: str) -> tuple[Contact, int]:
+        """The contact that the lines of a card make, and how many values it holds."""
         base = pack(self.source, self.record)
         heads = self.heads[version]
         found: list[Property] = []
         special = False
+        size = 0
         for number, line in lines:
             text, colon, raw = line.partition(":")
             if not colon or '"' in text:
+                if not line or line.isspace():
+                    continue
                 both = split_line(line)
                 if both is None:
                     self.bad_line(number, line)
@@ -128,16 +132,22 @@ class _Reader:
                 except ValueError:
                     self.bad_line(number, line)
                     continue
-            if head.field.counts:
-                if not raw:
+            prop = Property(head, None, base + number * PLACE_STEP, raw)
+            if head.special:
+                if head.name in ("version", "begin", "end"):
                     continue
-            elif head.name in ("version", "begin", "end"):
+                special = True
+            elif head.several:
+                size += _several(raw) if "\\" not in raw and "," not in raw else prop.size()
+            elif raw and not raw.isspace():
+                size += 1
+            else:
                 continue
-            special |= head.special
-            found.append(Property(head, None, base + number * PLACE_STEP, raw))
+            found.append(prop)
         if special:
             _settle(found)
-        return Contact(found, base)
+            size += sum(prop.size() for prop in found if prop.head.special)
+        return Contact(found, base), size
 
     def head(self, text: str, version: str) -> Head:
         """A head not met before."""
@@ -150,6 +160,7 @@ class _Reader:
         decode = without_encoding(decode, encoded) if encoded and field.kind != "media" else decode
         head = Head(name, params, group, version=version, decode=decode, text=text)
         head.special = _is_special(head)
+        head.several = field.kind in ("parts", "list")
         kept = self.heads[version]
         if len(kept) < _MOST_HEADS and len(text) <= _LONGEST_KEPT_HEAD:
             kept[text] = head
@@ -162,21 +173,22 @@ class _Reader:
         self.tally.set_aside(item, values=1, people=0)
 
     def set_aside(self, raw: RawCard, reason: str) -> None:
-        values = sum(1 for line in raw.lines if b":" in line and line[:1] not in b" \t") - 1
-        text = b"".join(raw.lines).decode("utf-8", "backslashreplace")
+        lines = physical_lines(raw.block)
+        values = sum(1 for line in lines if b":" in line and line[:1] not in b" \t") - 1
+        text = raw.block.decode("utf-8", "backslashreplace")
         item = SetAside(self.source, self.record, raw.first_line, reason, text)
         self.tally.set_aside(item, max(values, 0))
 
     def set_aside_text(self, raw: RawCard) -> None:
-        lines = sum(1 for line in raw.lines if line.strip())
-        text = b"".join(raw.lines).decode("utf-8", "backslashreplace")
+        lines = sum(1 for line in physical_lines(raw.block) if line.strip())
+        text = raw.block.decode("utf-8", "backslashreplace")
         item = SetAside(self.source, 0, raw.first_line, "text that stands in no card", text)
         self.tally.set_aside(item, lines, people=0)
 
 
 def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
     """The number of the physical line that does not decode."""
-    for number, line in enumerate(raw.lines, raw.first_line):
+    for number, line in enumerate(physical_lines(raw.block), raw.first_line):
         try:
             line.decode("utf-8")
         except UnicodeDecodeError:
@@ -191,11 +203,17 @@ def _as_written(text: str, version: str) -> Params:
     return params
 
 
+def _several(raw: str) -> int:
+    """How many components of raw text without escapes or commas are filled."""
+    return sum([1 for part in raw.split(";") if part])
+
+
 def _is_special(head: Head) -> bool:
     """Whether properties with this head may hold no value of their own."""
     return (
         not head.field.counts
         or bool(head.altid)
+        or head.name == CUSTOM
         or (head.name == "fn" and head.derived)
         or (head.name == "adr" and bool(head.param("label")))
         or is_label(head.name, head.group)

@@ -88,19 +88,42 @@ def _component(piece: str) -> Component:
 def write_list(value: Value) -> tuple[str, int]:
     """A list as vCard text, and how many values it holds."""
     texts = [value] if isinstance(value, str) else [str(text) for text in value]
+    raw = ",".join(texts)
+    if raw.count(",") == len(texts) - 1 and _plain(raw, ";"):
+        return raw, len(texts) - texts.count("")
     return ",".join([escape(text) for text in texts]), sum(1 for text in texts if text)
+
+
+def _plain(raw: str, mark: str) -> bool:
+    """Whether joined text needs no escape, its own marks apart."""
+    return "\\" not in raw and mark not in raw and raw.isprintable()
 
 
 def write_parts(value: Value, least: int = 0) -> tuple[str, int]:
     """Components as vCard text with at least `least` of them, and how many values they hold."""
+    if value.__class__ is tuple:
+        try:
+            raw = ";".join(value)  # type: ignore[arg-type]
+        except TypeError:  # a component of several values
+            pass
+        else:
+            if raw.count(";") == len(value) - 1 and _plain(raw, ","):
+                return raw + ";" * (least - len(value)), len(value) - value.count("")  # type: ignore[arg-type]
     count = 0
     pieces = []
     for component in (value,) if isinstance(value, str) else value:
-        if isinstance(component, str):
-            pieces.append(escape(component) if component else "")
-            count += component != ""
+        if not component:
+            pieces.append("")
+        elif isinstance(component, str):
+            if (
+                "\\" in component or "," in component or ";" in component
+                or not component.isprintable()
+            ):  # fmt: skip
+                component = escape(component)
+            pieces.append(component)
+            count += 1
         else:
             pieces.append(",".join([escape(text) for text in component]))
             count += sum(1 for text in component if text)
-    pieces += [""] * (least - len(pieces))
-    return ";".join(pieces), count
+    raw = ";".join(pieces)
+    return raw + ";" * (least - len(pieces)), count

@@ -103,7 +103,9 @@ def media_type(name: str, kind: str, data: str) -> str:
     if "/" in kind:
         return kind
     if not kind:
-        return next((t for stamp, t in _STAMPS if data.startswith(stamp)), "application/octet-stream")
+        return next(
+            (t for stamp, t in _STAMPS if data.startswith(stamp)), "application/octet-stream"
+        )
     family = {"sound": "audio", "key": "application"}.get(name, "image")
     return f"{family}/{'basic' if kind == 'basic' else kind}"
 

@@ -8,6 +8,7 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Params, Value, with_params
 from roundcard.card.names import formatted_name
+from roundcard.card.origin import RIDES, Spread
 from roundcard.formats.vcard import values
 from roundcard.formats.vcard.heads import OURS, write_head
 from roundcard.formats.vcard.lines import fold
@@ -20,6 +21,8 @@ WRITES = ("3.0", "4.0")
 _LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
 """How many components a structured value is written with at least."""
 _MOST_HEADS = 20_000
+_FOLD_AT = 75
+_FN, _N = 1, 2
 _PLAIN = frozenset({"text", "phone"})
 
 Encoder = Callable[[Property], tuple[str, int]]
@@ -32,54 +35,68 @@ class VCardWriter:
     def __init__(self, version: str, tally: Tally) -> None:
         self.version = version
         self.tally = tally
-        self._encoders: dict[Head, tuple[str, Encoder | None]] = {}
+        self._begin = "BEGIN:VCARD\r\nVERSION:" + version
+        self._encoders: dict[Head, tuple[str, Encoder | None, int, int]] = {}
+        self._bits: dict[str, int] = {}
+        """A bit for each property that may stand once only."""
+        self._demanded = _N | _FN if version == "3.0" else _FN
 
     def encode(self, contact: Contact) -> str:
         """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
         tally = self.tally
-        version = self.version
-        lines = ["BEGIN:VCARD", "VERSION:" + version]
+        lines = [self._begin]
         encoders = self._encoders
         place = tally.place
-        written = 0
-        names = 0
-        only_once: set[str] = set()
+        written = plain = names = once = 0
         for prop in contact.properties:
             head = prop.head
-            name = head.name
-            if name in ("fn", "n"):
-                names |= 1 if name == "fn" else 2
+            origin = prop.origin
             found = encoders.get(head)
             if found is None:
                 found = self._learn(head)
-            prefix, encoder = found
-            again = False
-            if not head.field.many or (name == "fn" and version == "3.0"):
-                again = name in only_once and not (version == "4.0" and head.altid)
-                only_once.add(name)
-            if again:  # a second birthday is kept, but no reader may take it for the first
+            prefix, encoder, bit, is_name = found
+            names |= is_name
+            if bit and once & bit and not (head.altid and self.version == "4.0"):
+                # a second birthday is kept, but no reader may take it for the first
                 line, count = self._again(prop)
             elif encoder is None:
-                raw = prop.raw
-                if raw is None or "\\" in raw or "," in raw or ";" in raw or not raw.isprintable():
+                text = prop.raw
+                if text is None:
+                    text = prop._value
+                    if text.__class__ is not str:
+                        text = prop.text
+                    if "\\" in text or "," in text or ";" in text or not text.isprintable():
+                        text = escape(text)
+                elif "\\" in text or "," in text or ";" in text or not text.isprintable():
                     text = escape(prop.text)
-                else:
-                    text = raw
                 line = prefix + text
                 count = 1 if text else 0
             else:
                 line, count = encoder(prop)
-            if len(line) > 75 or not line.isascii():
+            once |= bit
+            if len(line) > _FOLD_AT or not line.isascii():
                 line = fold(line)
             lines.append(line)
-            if not prop.rides:
+            if origin.__class__ is Spread:
+                plain += count
                 written += count
-                place(prop)
-        if names != 3:
+                continue
+            if origin.__class__ is int and origin >= 0:  # type: ignore[operator]
+                marks = origin & 3  # type: ignore[operator]
+                if marks & RIDES:
+                    continue
+                if not marks:
+                    plain += count
+                    written += count
+                    continue
+            written += count
+            place(prop)
+        if names & self._demanded != self._demanded:
             written += self._names(contact, names, lines)
         lines.append("END:VCARD\r\n")
         tally.people.carried += 1
         tally.people.written += 1
+        tally.values.carried += plain
         tally.values.written += written
         return "\r\n".join(lines)
 
@@ -87,21 +104,21 @@ class VCardWriter:
         """Add the names that the version demands: FN always, N in 3.0."""
         version = self.version
         count = 0
-        at = 2
-        if not names & 1:
+        if not names & _FN:
             said, how = formatted_name(contact)
             head = "FN;DERIVED=true:" if version == "4.0" else f"FN;{OURS}DERIVED=true:"
-            lines.insert(at, fold(head + escape(said)))
+            line = head + escape(said)
+            lines.insert(1, fold(line) if len(line) > _FOLD_AT or not line.isascii() else line)
             self.tally.values.derived += 1
-            self.tally.why["derived", f"whole name {how}"] += 1
-            at += 1
+            self.tally.why[how] += 1
             count = 1
-        if version == "3.0" and not names & 2:  # RFC 2426 section 3.1.2
-            lines.insert(at, "N:;;;;")
+        if version == "3.0" and not names & _N:  # RFC 2426 section 3.1.2
+            lines.insert(1 + count, "N:;;;;")
         return count
 
-    def _learn(self, head: Head) -> tuple[str, Encoder | None]:
-        """How properties with this head are written; None for plain text after the prefix."""
+    def _learn(self, head: Head) -> tuple[str, Encoder | None, int, int]:
+        """How properties with this head are written: what the line begins with, the function that
+        makes it (None for plain text), its bit if it may stand once only, and its bit as a name."""
         field = head.field
         version = self.version
         encoder: Encoder | None
@@ -112,9 +129,13 @@ class VCardWriter:
         else:
             prefix = write_head(head, version) + ":"
             encoder = self._encoder(head, prefix)
+        bit = 0
+        if not field.many or (head.name == "fn" and version == "3.0"):
+            bit = self._bits.setdefault(head.name, 1 << len(self._bits))
+        learned = prefix, encoder, bit, {"fn": _FN, "n": _N}.get(head.name, 0)
         if len(self._encoders) < _MOST_HEADS:
-            self._encoders[head] = (prefix, encoder)
-        return prefix, encoder
+            self._encoders[head] = learned
+        return learned
 
     def _encoder(self, head: Head, prefix: str) -> Encoder | None:
         kind, name, version = head.field.kind, head.name, self.version
@@ -130,7 +151,7 @@ class VCardWriter:
             least = _LEAST.get(name, 0)
             if name == CUSTOM:
                 return _custom(prefix)
-            return _structured(prefix, lambda value: write_parts(value, least))
+            return _parts(prefix, least)
         if kind == "date":
             return self._valued(head, lambda text: values.write_date(text, version))
         if kind == "uri":
@@ -188,6 +209,21 @@ def _structured(prefix: str, write: Callable[[Value], tuple[str, int]]) -> Encod
     return encode
 
 
+def _parts(prefix: str, least: int) -> Encoder:
+    """A structured value; text without escapes goes on as it came."""
+
+    def encode(prop: Property) -> tuple[str, int]:
+        raw = prop.raw
+        if raw is not None and "\\" not in raw and "," not in raw and raw.isprintable():
+            filled = [1 for part in raw.split(";") if part]
+            short = least - raw.count(";") - 1
+            return f"{prefix}{raw}{';' * short}", len(filled)
+        raw, count = write_parts(prop.value, least)
+        return prefix + raw, count
+
+    return encode
+
+
 def _custom(prefix: str) -> Encoder:
     def encode(prop: Property) -> tuple[str, int]:
         raw, count = write_parts(prop.value, 2)
@@ -200,5 +236,3 @@ def _label(prop: Property) -> tuple[str, int]:
     """An address as on an envelope: in 4.0 a parameter of ADR (RFC 6350 section 6.3.1)."""
     head = with_params(prop.head, label=(prop.text,))
     return write_head(head, "4.0", name="ADR") + ":;;;;;;", 1 if prop.text else 0
-
-

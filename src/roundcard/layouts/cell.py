@@ -1,0 +1,86 @@
+"""One cell of a row in the making, and what may go into it."""
+
+from __future__ import annotations
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.head import Component
+from roundcard.card.origin import Spread
+from roundcard.layouts.model import Column
+from roundcard.tally import Tally
+from roundcard.values.dates import parse_iso
+
+Row = list[str]
+
+
+class Cell:
+    """One cell of a row, and what may go into it."""
+
+    __slots__ = ("date", "encoding", "forbids", "index", "name", "plain", "words")
+
+    def __init__(self, index: int, column: Column, encoding: str, forbids: str = "") -> None:
+        self.index = index
+        self.name = column.name
+        self.encoding = encoding
+        """The table's character set, where there are characters that it lacks."""
+        self.forbids = forbids
+        """A mark that would be taken for the end of the value."""
+        self.date = column.date
+        self.words: dict[str, str] = {}
+        for theirs, ours in column.values.items():
+            self.words.setdefault(ours, theirs)
+        self.plain = not (column.values or column.date or forbids or encoding)
+        """Whether any text may go in, as it is."""
+
+    def refusal(self, text: str) -> str:
+        """Why a text cannot go into the cell; empty where it can."""
+        if self.forbids and self.forbids in text:
+            return f"holds '{self.forbids.strip() or self.forbids}', which parts values there"
+        if self.encoding and not text.isascii():
+            try:
+                text.encode(self.encoding)
+            except UnicodeEncodeError:
+                return f"no characters for it in {self.encoding}"
+        return ""
+
+    def said(self, text: str) -> tuple[str, str]:
+        """The text in the column's own words and dates, and the rule that changed it, if any."""
+        if self.words:
+            theirs = self.words.get(text, text)
+            return theirs, f"values of column '{self.name}'" if theirs != text else ""
+        if self.date is not None:
+            date = parse_iso(text)
+            written = self.date.write(date) if date else text
+            return written, f"dates of column '{self.name}'" if written != text else ""
+        return text, ""
+
+
+class Draft:
+    """A row in the making: whose it is, its cells, and the tally that counts what goes in."""
+
+    __slots__ = ("contact", "row", "tally")
+
+    def __init__(self, contact: Contact, row: Row, tally: Tally) -> None:
+        self.contact = contact
+        self.row = row
+        self.tally = tally
+
+    def leave(self, prop: Property, why: str) -> None:
+        """Leave a value behind, its field named first."""
+        word = prop.head.field.path or prop.head.name.upper()
+        if word == "custom" and isinstance(prop.components[0], str):
+            word = prop.components[0]
+        self.tally.leave_behind(self.contact, prop, f"{word}: {why}")
+
+    def fold(self, prop: Property, why: str) -> None:
+        """Count a value that was read as said by another one."""
+        self.tally.fold(sum(self.tally.fates(prop)[:2]), why)
+
+
+def part_of(prop: Property, index: int) -> Property:
+    """A structured property with all components but one blanked."""
+    value: list[Component] = ["" for _ in prop.components]
+    value[index] = prop.components[index]
+    origin = prop.origin
+    if not isinstance(origin, int | Spread):
+        origin = origin[: len(value)]
+    return prop.replaced(tuple(value), origin)
