@@ -31,7 +31,7 @@ class Head:
     names and TYPE values in lower case, a preference as ``pref``, no encoding and no charset.
     """
 
-    __slots__ = ("altid", "decode", "field", "group", "name", "params", "preferred", "several",
+    __slots__ = ("altid", "decode", "field", "group", "name", "params", "preferred", "rides", "several",
                  "special", "text", "uses", "version")  # fmt: skip
 
     def __init__(
@@ -56,6 +56,8 @@ class Head:
         """The head as it stood in the file; empty where it came from no file."""
         self.special = False
         """Whether a reader must look twice: properties like this may be no value of their own."""
+        self.rides = False
+        """Whether properties like this are no value of their own (bookkeeping, what is derived)."""
         self.several = False
         """Whether a value holds several: components, or the entries of a list."""
         types: tuple[str, ...] = ()

@@ -28,8 +28,8 @@ class Cell:
         self.words: dict[str, str] = {}
         for theirs, ours in column.values.items():
             self.words.setdefault(ours, theirs)
-        self.plain = not (column.values or column.date or forbids or encoding)
-        """Whether any text may go in, as it is."""
+        self.plain = not (column.values or column.date or forbids)
+        """Whether any text that the encoding can write may go in, as it is."""
 
     def refusal(self, text: str) -> str:
         """Why a text cannot go into the cell; empty where it can."""

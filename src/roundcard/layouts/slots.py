@@ -46,6 +46,7 @@ class Slot:
             and self.extension is None
             and self.field.kind not in ("geo", "raw")
             and path.field != "custom"
+            and not many
         )
         self._known: dict[Head, tuple[bool, Described]] = {}
 
@@ -107,11 +108,12 @@ class Slot:
         """Put a value here; how many values were written, or None where a cell refuses it."""
         altered = self.describe(draft, prop, label, first)
         cell, row = self.value, draft.row
-        if self.simple and not self.many and cell is not None:
-            row[cell.index] = _plain(prop)
+        text = _plain(prop)
+        if self.simple and cell is not None and (text.isascii() or not cell.encoding):
+            row[cell.index] = text
             draft.tally.place(prop, altered)
             return 1
-        text = to_cell(self.field, _plain(prop))
+        text = to_cell(self.field, text)
         if self.extension is not None:
             text, row[self.extension.index] = split_extension(text)
         if cell is not None:
@@ -233,6 +235,8 @@ def fill_parts(draft: Draft, prop: Property, cells: dict[int, Cell], altered: st
         if text:
             cell = cells.get(index)
             if cell is None or not cell.plain or not isinstance(text, str):
+                return 0
+            if cell.encoding and not text.isascii() and cell.refusal(text):
                 return 0
             row[cell.index] = text
             written += 1

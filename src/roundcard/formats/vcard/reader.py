@@ -20,7 +20,6 @@ DEFAULT_VERSION = "3.0"
 """What a card without a VERSION is taken for."""
 
 _BEGINS = re.compile(rb"\s*BEGIN:VCARD\s", re.IGNORECASE)
-_ENCODED = re.compile(rb"QUOTED-PRINTABLE|BASE64", re.IGNORECASE)
 _MOST_HEADS = 20_000
 _LONGEST_KEPT_HEAD = 160
 
@@ -90,13 +89,14 @@ class _Reader:
         """Unfolded, decoded lines, each with its number in the file."""
         block = raw.block
         first = raw.first_line
-        if b"\n " not in block and b"\n\t" not in block and not _ENCODED.search(block):
+        encoded = _encoded(block)
+        if not encoded and b"\n " not in block and b"\n\t" not in block:
             text = block.decode("utf-8")
             if "\r" in text:
                 text = text.replace("\r\n", "\n")
             return list(enumerate(text.split("\n"), first))
         lines = physical_lines(block)
-        logical = soft_lines(lines) if _ENCODED.search(block) else unfold(lines)
+        logical = soft_lines(lines) if encoded else unfold(lines)
         return [(first + index, line.decode("utf-8")) for index, line in logical]
 
     def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
@@ -134,9 +134,12 @@ class _Reader:
                     continue
             prop = Property(head, None, base + number * PLACE_STEP, raw)
             if head.special:
-                if head.name in ("version", "begin", "end"):
-                    continue
-                special = True
+                if head.rides:
+                    if head.name in ("version", "begin", "end"):
+                        continue
+                    prop.origin += RIDES  # type: ignore[operator]
+                else:
+                    special = True
             elif head.several:
                 size += _several(raw) if "\\" not in raw and "," not in raw else prop.size()
             elif raw and not raw.isspace():
@@ -159,7 +162,8 @@ class _Reader:
         decode = reader_of(name, field.kind, version, encoded)
         decode = without_encoding(decode, encoded) if encoded and field.kind != "media" else decode
         head = Head(name, params, group, version=version, decode=decode, text=text)
-        head.special = _is_special(head)
+        head.rides = not head.field.counts or (name == "fn" and head.derived)
+        head.special = head.rides or _is_special(head)
         head.several = field.kind in ("parts", "list")
         kept = self.heads[version]
         if len(kept) < _MOST_HEADS and len(text) <= _LONGEST_KEPT_HEAD:
@@ -184,6 +188,12 @@ class _Reader:
         text = raw.block.decode("utf-8", "backslashreplace")
         item = SetAside(self.source, 0, raw.first_line, "text that stands in no card", text)
         self.tally.set_aside(item, lines, people=0)
+
+
+def _encoded(block: bytes) -> bool:
+    """Whether a card may hold values in an encoding of vCard 2.1."""
+    upper = block.upper()
+    return b"QUOTED-PRINTABLE" in upper or b"BASE64" in upper
 
 
 def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
@@ -211,10 +221,8 @@ def _several(raw: str) -> int:
 def _is_special(head: Head) -> bool:
     """Whether properties with this head may hold no value of their own."""
     return (
-        not head.field.counts
-        or bool(head.altid)
+        bool(head.altid)
         or head.name == CUSTOM
-        or (head.name == "fn" and head.derived)
         or (head.name == "adr" and bool(head.param("label")))
         or is_label(head.name, head.group)
     )
@@ -230,9 +238,7 @@ def _settle(found: list[Property]) -> None:
     tied: set[tuple[str, str]] = set()
     for at, prop in enumerate(found):
         head = prop.head
-        rides = not head.field.counts
-        rides |= is_label(head.name, head.group) and head.group.lower() in groups
-        rides |= head.name == "fn" and head.derived
+        rides = is_label(head.name, head.group) and head.group.lower() in groups
         if head.altid and not head.phonetic:
             rides |= (head.name, head.altid) in tied
             tied.add((head.name, head.altid))
