@@ -132,8 +132,13 @@ def make_families(count: int) -> list[Person]:
     return people
 
 
+def standing(*names: str) -> dict[str, dict[str, Any]]:
+    """Those sources, each with nothing peculiar said."""
+    return {name: {} for name in names}
+
+
 def make_german() -> list[Person]:
-    people = []
+    people: list[Person] = []
     for given, family in zip(POOL["german_forms"], POOL["german_family"], strict=True):
         for name in (family, RANDOM.choice(POOL["german_family"]))[: 1 + (len(people) % 3 > 0)]:
             person = Person(given, name, prefix=POOL["german_forms"][given])
@@ -142,7 +147,7 @@ def make_german() -> list[Person]:
             person.email = f"{plain(name).lower().replace(' ', '').replace('ß', 'ss')}@example.net"
             person.street = f"{pick('german_streets')} {RANDOM.randint(1, 60)}"
             person.town = pick("german_towns")
-            person.lists = {"school": {}} | ({"newsletter": {}} if chance(0.3) else {})
+            person.lists = standing("school", *(["newsletter"] if chance(0.3) else []))
             people.append(person)
     return people
 
@@ -158,13 +163,13 @@ def make_twin() -> list[Person]:
             person.postcode, person.town = pick("french_towns")
             person.country = "France"
             person.boat = pick("boats") if chance(0.3) else ""
-            person.lists = {"twin": {}} | ({"newsletter": {}} if chance(0.25) else {})
+            person.lists = standing("twin", *(["newsletter"] if chance(0.25) else []))
             people.append(person)
     for family, given, spoken_family, spoken_given in POOL["japanese"]:
         person = Person(given, family, spoken=(spoken_family, spoken_given), country="日本")
         person.email = f"{len(people)}.suimon@example.org"
         person.town, person.born = "水門市", birthday()
-        person.lists = {"twin": {}} | ({"skippers4": {}} if len(people) % 3 == 0 else {})
+        person.lists = standing("twin", *(["skippers4"] if len(people) % 3 == 0 else []))
         people.append(person)
     return people
 
@@ -229,8 +234,9 @@ def styled(phone: str) -> str:
         or phone.startswith(("06", "030", "040"))
     ):
         return phone
-    forms = [phone, digits, "+44 " + phone[1:], "0044" + digits[1:],
-             f"({phone[:5]}) {phone[6:]}", phone.replace(" ", "-"), "+44 (0)" + phone[1:]]  # fmt: skip
+    abroad = ["+44 " + phone[1:], "0044" + digits[1:]]
+    marks = [f"({phone[:5]}) {phone[6:]}", phone.replace(" ", "-"), "+44 (0)" + phone[1:]]
+    forms = [phone, digits, *abroad, *marks]
     return RANDOM.choice(forms)
 
 
@@ -355,8 +361,9 @@ def write_skippers(people: list[Person], name: str, version: str) -> None:
             lines.append("UID:" + person.uid)
         if person.cell:
             digits = person.cell.replace(" ", "")
-            lines.append(f"TEL;VALUE=uri;TYPE=cell;PREF=1:tel:+44-{digits[1:]}" if new and not native
-                         else f"TEL;TYPE=CELL,PREF:{styled(person.cell)}")  # fmt: skip
+            uri = f"TEL;VALUE=uri;TYPE=cell;PREF=1:tel:+44-{digits[1:]}"
+            text = f"TEL;TYPE=CELL,PREF:{styled(person.cell)}"
+            lines.append(uri if new and not native else text)
         if person.home:
             lines.append(f"item{at}.TEL:{person.home}")
             lines.append(
@@ -450,9 +457,9 @@ def write_school(people: list[Person]) -> None:
             f"{RANDOM.randint(1, 28):02}.{RANDOM.randint(3, 10):02}.{RANDOM.randint(2023, 2026)}"
         )
         phone = person.work if at % 4 else person.work.replace("0", "+49 ", 1)
+        note = "Klasse 4b, 26 Kinder; mit Bollerwagen" if at % 5 == 0 else ""
         rows.append([person.prefix, person.given, person.family, person.org, person.street,
-                     person.town, phone, "", person.email, visit,
-                     "Klasse 4b, 26 Kinder; mit Bollerwagen" if at % 5 == 0 else "", ""])  # fmt: skip
+                     person.town, phone, "", person.email, visit, note, ""])  # fmt: skip
     rows.insert(8, [""] * 12)
     write_rows("school-visits.csv", rows, "utf-8-sig", ";")
 

@@ -1,1 +1,1 @@
-"""The model: contacts, properties, the table of fields, field paths. No I/O, nothing from outside."""
+"""The model: contacts, properties, the table of fields, field paths. No I/O."""

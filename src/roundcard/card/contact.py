@@ -70,7 +70,7 @@ class Property:
     def size(self) -> int:
         """How many values it holds: non-empty components, list entries, or one."""
         origin = self.origin
-        if origin.__class__ is int and origin >= 0 and origin & RIDES:  # type: ignore[operator]
+        if origin.__class__ is int and origin >= 0 and origin & RIDES:
             return 0
         value = self._value
         if value is None:
@@ -92,11 +92,12 @@ class Property:
         origin = self.origin
         if isinstance(origin, Spread):
             return origin.base + (origin.steps[index] if index < len(origin.steps) else 0)
-        if isinstance(origin, tuple):
-            origin = origin[index] if index < len(origin) else 0
-        if isinstance(origin, tuple):
-            origin = origin[inner] if inner < len(origin) else origin[0]
-        return origin
+        if isinstance(origin, int):
+            return origin
+        one = origin[index] if index < len(origin) else 0
+        if isinstance(one, int):
+            return one
+        return one[inner] if inner < len(one) else one[0]
 
     def __repr__(self) -> str:
         return f"<Property {self.head!r} {self.value!r}>"

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Callable
 
 from roundcard.card.contact import Property
 from roundcard.card.fields import Equality
@@ -49,7 +50,7 @@ def email(text: str) -> str:
     return folded(text.translate(_NOISE)).replace(" ", "")
 
 
-_KEYS = {
+_KEYS: dict[Equality, Callable[[str], str]] = {
     "exact": lambda text: text,
     "text": normal,
     "folded": folded,

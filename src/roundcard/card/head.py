@@ -31,8 +31,10 @@ class Head:
     names and TYPE values in lower case, a preference as ``pref``, no encoding and no charset.
     """
 
-    __slots__ = ("altid", "decode", "field", "group", "name", "params", "preferred", "rides", "several",
-                 "special", "text", "uses", "version")  # fmt: skip
+    __slots__ = (
+        "altid", "decode", "field", "group", "name", "params", "preferred", "rides", "several",
+        "special", "text", "uses", "version",
+    )  # fmt: skip
 
     def __init__(
         self,

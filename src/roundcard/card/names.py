@@ -31,9 +31,9 @@ def joined_name(value: Value) -> str:
     parts = [c if c.__class__ is str else _text(c) for c in value]
     if len(parts) == 5:
         family, given, additional, prefix, suffix = parts
-        if not given.isascii() and family and _east_asian(family) and _east_asian(given):  # type: ignore[union-attr]
-            return family + given  # type: ignore[operator]
-        return " ".join([part for part in (prefix, given, additional, family, suffix) if part])  # type: ignore[misc]
+        if not given.isascii() and family and _east_asian(family) and _east_asian(given):
+            return family + given
+        return " ".join([part for part in (prefix, given, additional, family, suffix) if part])
     parts += [""] * 7
     # RFC 9554 section 2.2: a writer repeats these in the older places, so they are said once
     said: list[str] = []

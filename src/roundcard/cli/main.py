@@ -80,5 +80,5 @@ def main() -> NoReturn:
     sys.exit(code if isinstance(code, int) else 0)
 
 
-def _interrupt(signum: int, frame: object) -> NoReturn:
+def _interrupt(*_: object) -> NoReturn:
     raise KeyboardInterrupt

@@ -149,7 +149,7 @@ class CsvWriter:
 
     def __init__(self, dialect: Dialect) -> None:
         self._text = io.StringIO(newline="")
-        quoting = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
+        quoting: Literal[0, 1] = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
         self._rows = csv.writer(
             self._text,
             delimiter=dialect.separator,

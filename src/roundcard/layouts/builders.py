@@ -25,6 +25,7 @@ number of values that it read."""
 
 
 def builder(group: list[Input], tally: Tally) -> Build:
+    """The closure for one place, from the inputs that belong to it."""
     path = group[0].path
     if path.field == "name":
         return _name(group)
@@ -123,6 +124,10 @@ def _single(each: Input, tally: Tally) -> Build:
     return one
 
 
+def _nothing(_: Cells) -> str:
+    return ""
+
+
 def _described(group: list[Input], tally: Tally) -> Build:
     """A value with columns beside it that tell its use, preference or extension."""
     parts = {each.path.part: each for each in group}
@@ -131,7 +136,7 @@ def _described(group: list[Input], tally: Tally) -> Build:
     field = by_path(word)[0]
     step = parts.get("", group[0]).column * PLACE_STEP
     main = parts.get("")
-    value = main.get if main else lambda cells: ""
+    value = main.get if main else _nothing
     read = _text_reader(main, tally) if main else None
     extension = parts["extension"].get if "extension" in parts else None
     describe = _describer(parts, path, tally)
@@ -254,7 +259,7 @@ def _parts(name: str, made: Head, group: list[Input]) -> Build:
         take = itemgetter(*places)
 
         def direct(cells: Cells, base: int, contact: Contact) -> int:
-            value = take(cells)
+            value: tuple[str, ...] = take(cells)
             count = size - value.count("")
             if count:
                 contact.properties.append(Property(made, value, Spread(base, spread)))
@@ -281,7 +286,9 @@ def _address(group: list[Input], tally: Tally) -> Build:
     lines = sorted((each for each in group if each.path.part == "line"),
                    key=lambda each: each.path.number)  # fmt: skip
     whole = by_part.pop("full", None)
-    described = {key: by_part.pop(key) for key in ("use", "preferred") if key in by_part}
+    described: dict[str, Input] = {
+        key: by_part.pop(key) for key in ("use", "preferred") if key in by_part
+    }
     describe = _describer(described, path, tally)
     taken = [(part_index(e.path), e.get, e.column * PLACE_STEP) for e in by_part.values()]
     size = max([at + 1 for at, _, _ in taken] + [7])

@@ -215,8 +215,11 @@ class _Checker:
         ]
         if len(purposes) != 1:
             problem = f"both '{purposes[0]}' and '{purposes[1]}'" if purposes else "none of them"
-            fail(f"{column.name}: a column either 'holds' something, is 'fixed', 'skip' or 'blank'; "
-                 f"here stands {problem}", purposes[1] if purposes else "")  # fmt: skip
+            fail(
+                f"{column.name}: a column 'holds' something or is 'fixed', 'skip' or 'blank'; "
+                f"here stands {problem}",
+                purposes[1] if purposes else "",
+            )
         self.check_holds(column, index)
         return column
 
@@ -285,13 +288,14 @@ class _Checker:
                           "column", index, "heading")  # fmt: skip
             headings[key] = index
             for path in column.holds:
-                if path in places and not _takes_again(path, column):
-                    first = columns[places[path]]
-                    if not (first.join is not None and column.join is not None):
-                        self.fail(f"{column.name} holds {path}, and so does {first.name} on line "
-                                  f"{first.line}; say how they go together with join = \" \" in "
-                                  "both, or give one another place", "column", index, "holds")  # fmt: skip
-                places.setdefault(path, index)
+                first = columns[places.setdefault(path, index)]
+                joined = first.join is not None and column.join is not None
+                if first is not column and not joined and not _takes_again(path, column):
+                    self.fail(
+                        f"{column.name} holds {path}, and so does {first.name} on line "
+                        f'{first.line}; say how they go together with join = " " in both, or '
+                        "give one another place", "column", index, "holds",
+                    )  # fmt: skip
 
 
 def _takes_again(path: FieldPath, column: Column) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from roundcard.card.contact import Contact, flat
+from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, TABLE
 from roundcard.card.names import says_same
 from roundcard.card.paths import FieldPath
@@ -12,7 +12,6 @@ from roundcard.layouts.writing import label_of
 
 _MARKS = ("; ", " | ", " / ", "\n")
 """What may part several values in a cell, the first that no value holds being taken."""
-_POSTED = ("adr", "label")
 
 
 class Shape:
@@ -56,7 +55,7 @@ class Shape:
             if count > self.most.get(word, 0):
                 self.most[word] = count
 
-    def _count(self, contact: Contact, prop, here: dict[str, int]) -> None:  # type: ignore[no-untyped-def]
+    def _count(self, contact: Contact, prop: Property, here: dict[str, int]) -> None:
         head = prop.head
         word = head.field.path
         here[word] = here.get(word, 0) + 1
@@ -106,7 +105,7 @@ class Shape:
 
     def _value(self, word: str, position: int) -> list[FieldPath]:
         told = self.described.get(word, set())
-        names = [part for part in ("use", "preferred") if part in told]
+        names: list[str] = [part for part in ("use", "preferred") if part in told]
         parts = sorted(self.parts.get(word, ()))
         if word == "org":
             values = [FieldPath(word, position=position)]

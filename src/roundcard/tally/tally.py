@@ -135,8 +135,8 @@ class Tally:
             if origin.__class__ is Spread:
                 values.carried += prop.size()
                 return
-            if origin.__class__ is int and origin >= 0:  # type: ignore[operator]
-                if origin & CHANGED:  # type: ignore[operator]
+            if origin.__class__ is int and origin >= 0:
+                if origin & CHANGED:
                     values.changed += prop.size()
                 else:
                     values.carried += prop.size()

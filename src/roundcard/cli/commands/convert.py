@@ -54,7 +54,7 @@ def convert(
         typer.Option(
             "--from", help="Format to read, where content and name mislead.", metavar="FORMAT"
         ),
-    ] = "",  # fmt: skip
+    ] = "",
     only: Annotated[
         str, typer.Option(help="Fields that go out, parted by commas.", metavar="PATHS")
     ] = "",
@@ -65,14 +65,14 @@ def convert(
             help="A value that each contact gets, as 'category=Skippers'.",
             metavar="PATH=VALUE",
         ),
-    ] = None,  # fmt: skip
+    ] = None,
     side: Annotated[
         Path | None,
         typer.Option(
             help="Folder for what is left behind or set aside, in place of TARGET's.",
             metavar="FOLDER",
         ),
-    ] = None,  # fmt: skip
+    ] = None,
     force: Annotated[bool, typer.Option("--force", help="Replace an existing target.")] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Write nothing.")] = False,
     strict: Annotated[
@@ -80,7 +80,7 @@ def convert(
         typer.Option(
             "--strict", help="Fail at the first bad record; exit 1 if anything is left behind."
         ),
-    ] = False,  # fmt: skip
+    ] = False,
     json_: Annotated[
         bool, typer.Option("--json", help="Report for machines on standard output.")
     ] = False,

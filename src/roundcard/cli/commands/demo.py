@@ -32,7 +32,7 @@ def demo(
         typer.Argument(
             help="A new or empty folder; roundcard-demo where none is named.", show_default=False
         ),
-    ] = None,  # fmt: skip
+    ] = None,
     data_only: Annotated[
         bool, typer.Option("--data-only", help="Lay the data out and run nothing.")
     ] = False,

@@ -68,7 +68,7 @@ def check(
         typer.Argument(
             metavar="[SOURCE]...", help="Tables to hold the layout against.", show_default=False
         ),
-    ] = None,  # fmt: skip
+    ] = None,
 ) -> int:
     """Check a layout: is it written right, and, given a SOURCE, does it fit that table?
 

@@ -163,14 +163,14 @@ def fold(line: str) -> str:
         pieces = [line[:_FOLD_AT], *(line[at : at + _FOLD_AT - 1] for at in rest)]
         return "\r\n ".join(pieces)
     octets = line.encode("utf-8")
-    pieces = []
+    cut = []
     room = _FOLD_AT
     begin = 0
     while len(octets) - begin > room:
         end = begin + room
         while octets[end] & 0xC0 == 0x80:  # inside a sequence
             end -= 1
-        pieces.append(octets[begin:end])
+        cut.append(octets[begin:end])
         begin, room = end, _FOLD_AT - 1
-    pieces.append(octets[begin:])
-    return b"\r\n ".join(pieces).decode("utf-8")
+    cut.append(octets[begin:])
+    return b"\r\n ".join(cut).decode("utf-8")

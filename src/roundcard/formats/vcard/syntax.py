@@ -108,7 +108,7 @@ def write_parts(value: Value, least: int = 0) -> tuple[str, int]:
             pass
         else:
             if raw.count(";") == len(value) - 1 and _plain(raw, ","):
-                return raw + ";" * (least - len(value)), len(value) - value.count("")  # type: ignore[arg-type]
+                return raw + ";" * (least - len(value)), len(value) - value.count("")
     count = 0
     pieces = []
     for component in (value,) if isinstance(value, str) else value:

@@ -41,7 +41,7 @@ class VCardWriter:
         """A bit for each property that may stand once only."""
         self._demanded = _N | _FN if version == "3.0" else _FN
 
-    def encode(self, contact: Contact) -> str:
+    def encode(self, contact: Contact) -> str:  # noqa: PLR0915  # calls would cost a third more
         """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
         tally = self.tally
         lines = [self._begin]
@@ -62,9 +62,7 @@ class VCardWriter:
             elif encoder is None:
                 text = prop.raw
                 if text is None:
-                    text = prop._value
-                    if text.__class__ is not str:
-                        text = prop.text
+                    text = prop.text
                     if "\\" in text or "," in text or ";" in text or not text.isprintable():
                         text = escape(text)
                 elif "\\" in text or "," in text or ";" in text or not text.isprintable():
@@ -81,8 +79,8 @@ class VCardWriter:
                 plain += count
                 written += count
                 continue
-            if origin.__class__ is int and origin >= 0:  # type: ignore[operator]
-                marks = origin & 3  # type: ignore[operator]
+            if origin.__class__ is int and origin >= 0:
+                marks = origin & 3
                 if marks & RIDES:
                     continue
                 if not marks:
