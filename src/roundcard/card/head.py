@@ -32,7 +32,7 @@ class Head:
     """
 
     __slots__ = (
-        "altid", "decode", "field", "group", "name", "params", "preferred", "rides", "several",
+        "altid", "coded", "decode", "field", "group", "name", "params", "preferred", "rides", "several",
         "special", "text", "uses", "version",
     )  # fmt: skip
 
@@ -58,6 +58,8 @@ class Head:
         """The head as it stood in the file; empty where it came from no file."""
         self.special = False
         """Whether a reader must look twice: properties like this may be no value of their own."""
+        self.coded = False
+        """Whether the raw text stands in a content encoding, as in vCard 2.1."""
         self.rides = False
         """Whether properties like this are no value of their own (bookkeeping, what is derived)."""
         self.several = False

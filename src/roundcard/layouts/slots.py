@@ -325,7 +325,7 @@ def _singles(props: Sequence[Property]) -> Iterable[Property]:
 
 def _plain(prop: Property) -> str:
     """The value as one text: of a custom value without its label, of an unknown one as it came."""
-    if prop.head.field.kind == "raw" and prop.raw is not None:
+    if prop.head.field.kind == "raw" and prop.raw is not None and not prop.head.coded:
         return prop.raw
     value = prop.value
     if isinstance(value, str):

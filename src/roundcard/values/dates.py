@@ -121,7 +121,7 @@ class DateStyle:
 
     def write(self, date: PartialDate) -> str:
         """The date in this style; ISO where the style cannot say what is known of it."""
-        if date.time or (date.day and not date.month):
+        if date.time or (not date.year and not (date.month and date.day)):
             return date.iso()
         if not date.year and self.order[0] == "year":
             return date.iso()

@@ -41,13 +41,17 @@ def soft_lines(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
         yield first, held
 
 
+def is_quoted(params: Params) -> bool:
+    """Whether parameters say that a value is quoted-printable."""
+    return any(key == "encoding" and "quoted-printable" in " ".join(values).lower()
+               for key, values in params)  # fmt: skip
+
+
 def without_encoding(
     decode: Callable[[str], Value] | None, params: Params
-) -> Callable[[str], Value] | None:
-    """`decode`, with the content encoding and character set that `params` name undone first."""
+) -> Callable[[str], Value]:
+    """`decode`, with quoted-printable and the character set that `params` name undone first."""
     said = dict(params)
-    if said.get("encoding", ("",))[0].lower() != "quoted-printable":
-        return decode
     charset = said.get("charset", ("utf-8",))[0]
     try:
         codecs.lookup(charset)

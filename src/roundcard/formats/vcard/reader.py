@@ -11,7 +11,7 @@ from roundcard.card.head import Head, Params
 from roundcard.card.origin import PLACE_STEP, RIDES, pack
 from roundcard.formats.vcard.heads import read_head, split_line
 from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
-from roundcard.formats.vcard.quoted import soft_lines, without_encoding
+from roundcard.formats.vcard.quoted import is_quoted, soft_lines, without_encoding
 from roundcard.formats.vcard.values import reader_of
 from roundcard.tally import SetAside, Tally
 
@@ -141,7 +141,8 @@ class _Reader:
                 else:
                     special = True
             elif head.several:
-                size += _several(raw) if "\\" not in raw and "," not in raw else prop.size()
+                simple = not head.coded and "\\" not in raw and "," not in raw
+                size += _several(raw) if simple else prop.size()
             elif raw and not raw.isspace():
                 size += 1
             else:
@@ -149,7 +150,7 @@ class _Reader:
             found.append(prop)
         if special:
             _settle(found)
-            size += sum(prop.size() for prop in found if prop.head.special)
+            size = sum([prop.size() for prop in found])
         return Contact(found, base), size
 
     def head(self, text: str, version: str) -> Head:
@@ -160,8 +161,12 @@ class _Reader:
         if version == "2.1" or "ENCODING" in text.upper() or field.kind == "media":
             encoded = _as_written(text, version)
         decode = reader_of(name, field.kind, version, encoded)
-        decode = without_encoding(decode, encoded) if encoded and field.kind != "media" else decode
+        coded = field.kind != "media" and is_quoted(encoded)
+        if coded:
+            decode = without_encoding(decode, encoded)
+            params = tuple(param for param in params if param[0] not in ("encoding", "charset"))
         head = Head(name, params, group, version=version, decode=decode, text=text)
+        head.coded = coded
         head.rides = not head.field.counts or (name == "fn" and head.derived)
         head.special = head.rides or _is_special(head)
         head.several = field.kind in ("parts", "list")

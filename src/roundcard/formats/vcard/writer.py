@@ -121,7 +121,7 @@ class VCardWriter:
         version = self.version
         encoder: Encoder | None
         if field.kind == "raw":
-            same = head.version == version and bool(head.text)
+            same = head.version == version and bool(head.text) and not head.coded
             prefix = (head.text if same else write_head(head, version)) + ":"
             encoder = _raw(prefix)
         else:
@@ -142,7 +142,7 @@ class VCardWriter:
         if name == "tz":
             return self._valued(head, lambda text: values.write_timezone(text, version))
         if kind in _PLAIN:
-            return None
+            return _text(prefix) if head.coded else None
         if kind == "list":
             return _structured(prefix, write_list)
         if kind == "parts":
@@ -189,11 +189,23 @@ class VCardWriter:
         return prefix + raw, count
 
 
+def _text(prefix: str) -> Encoder:
+    """Text whose raw spelling no other version reads."""
+
+    def encode(prop: Property) -> tuple[str, int]:
+        text = prop.text
+        return prefix + escape(text), 1 if text else 0
+
+    return encode
+
+
 def _raw(prefix: str) -> Encoder:
     """A property that the table does not know goes on as it is."""
 
     def encode(prop: Property) -> tuple[str, int]:
-        raw = prop.raw if prop.raw is not None else escape(prop.text)
+        raw = prop.raw
+        if raw is None or prop.head.coded:
+            raw = escape(prop.text)
         return prefix + raw, 1 if raw and not raw.isspace() else 0
 
     return encode
@@ -212,7 +224,7 @@ def _parts(prefix: str, least: int) -> Encoder:
 
     def encode(prop: Property) -> tuple[str, int]:
         raw = prop.raw
-        if raw is not None and "\\" not in raw and "," not in raw and raw.isprintable():
+        if raw is not None and not prop.head.coded and "\\" not in raw and "," not in raw and raw.isprintable():
             filled = [1 for part in raw.split(";") if part]
             short = least - raw.count(";") - 1
             return f"{prefix}{raw}{';' * short}", len(filled)

@@ -1,0 +1,119 @@
+"""What holds for any book: nothing is lost between text, contacts and versions."""
+
+from __future__ import annotations
+
+from books_in_tests import Kept, card, inner, read_cards, write_cards
+from hypothesis import given
+from hypothesis import strategies as st
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.head import head, typed
+from roundcard.card.origin import pack
+from roundcard.errors import RoundCardError
+from roundcard.formats import vcard
+from roundcard.tally import Balance, Tally
+
+text = st.text(
+    st.characters(exclude_categories=["Cs", "Cc"], include_characters="\n"), min_size=1, max_size=30
+).filter(lambda t: t.strip() and t == t.strip())
+line = text.map(lambda t: t.replace("\n", " "))
+component = st.one_of(st.just(""), line, st.tuples(line, line))
+uses = st.lists(st.sampled_from(["home", "work", "cell", "fax"]), unique=True, max_size=2)
+BASE = pack(0, 1)
+
+
+def prop(name: str, value: st.SearchStrategy[object]) -> st.SearchStrategy[Property]:
+    return st.builds(lambda v: Property(head(name), v, BASE), value)
+
+
+def phones() -> st.SearchStrategy[Property]:
+    return st.builds(lambda u, v, p: Property(typed("tel", tuple(u), preferred=p), v, BASE),
+                     uses, line, st.booleans())  # fmt: skip
+
+
+contacts = st.builds(
+    lambda fn, n, rest: Contact([fn, n, *rest], BASE),
+    prop("fn", text),
+    prop("n", st.tuples(component, component, component, component, component)),
+    st.lists(
+        st.one_of(
+            phones(),
+            prop("email", line),
+            prop("note", text),
+            prop("adr", st.tuples(*[component] * 7).filter(any)),
+            prop("org", st.tuples(line, line)),
+            prop("categories", st.lists(line, min_size=1, max_size=3).map(tuple)),
+            prop("x-roundcard-custom", st.tuples(line, text)),
+            prop("bday", st.sampled_from(["1980-04-12", "--04-12", "1980", "in spring"])),
+            prop("gender", st.just(("F", "lady"))),
+            prop("photo", st.just("data:image/png;base64,iVBORw0=")),
+        ),
+        max_size=6,
+    ),
+)
+
+
+def told(contact: Contact) -> list[tuple[str, object, object]]:
+    return [(p.name, p.head.params, p.value) for p in contact.properties if not p.rides]
+
+
+@given(contacts, st.sampled_from(["3.0", "4.0"]))
+def test_what_is_written_reads_back_equal(contact: Contact, version: str) -> None:
+    tally = Tally()
+    out = write_cards([contact], version, tally)
+    (again,) = read_cards(out)
+    assert told(again) == told(contact)
+    assert tally.values.written == tally.values.carried == contact.size() == again.size()
+
+
+@given(st.lists(contacts, min_size=1, max_size=3))
+def test_three_to_four_to_three_loses_nothing(book: list[Contact]) -> None:
+    old = write_cards(book, "3.0")
+    tally = Tally()
+    new = write_cards(read_cards(old, tally), "4.0", tally)
+    assert Balance.of(tally).even
+    assert write_cards(read_cards(new), "3.0") == old
+
+
+@given(st.lists(contacts, min_size=1, max_size=3))
+def test_four_to_three_to_four_loses_nothing(book: list[Contact]) -> None:
+    new = write_cards(book, "4.0")
+    assert write_cards(read_cards(write_cards(read_cards(new), "3.0")), "4.0") == new
+
+
+names = st.from_regex(r"(X-[A-Z]{1,8}|[A-Z]{6,9}Q)", fullmatch=True)
+odd_value = st.text(st.characters(exclude_categories=["C", "Z"]), min_size=1, max_size=60)
+odd_param = st.from_regex(r"[A-Z]{2,6}=([a-zA-Z0-9]+|\"[a-z]*[:;,][a-z]*\")", fullmatch=True)
+
+
+@given(names, st.lists(odd_param, max_size=2), odd_value, st.sampled_from(["3.0", "4.0"]))
+def test_unknown_properties_survive(
+    name: str, params: list[str], value: str, version: str
+) -> None:
+    odd = ";".join([name, *params]) + ":" + value
+    source = card("FN:A", "N:A;;;;", odd, version=version)
+    assert write_cards(read_cards(source), version).replace("\n ", "") == source
+    other = "3.0" if version == "4.0" else "4.0"
+    assert odd in inner(write_cards(read_cards(write_cards(read_cards(source), other)), version))
+
+
+@given(st.one_of(st.binary(max_size=300), st.lists(st.sampled_from([
+    b"BEGIN:VCARD\n", b"END:VCARD\r\n", b"VERSION:2.1\n", b"VERSION:4.0\n", b"AGENT:\n", b" x\n",
+    b"N:a;b\n", b"TEL;TYPE=\"x:y\n", b"NOTE;QUOTED-PRINTABLE:a=\n", b"PHOTO;BASE64:ab\n", b"\xff",
+    b"FN;ALTID=1:x\n", b"item1.X-ABLabel:x\n", b"item1.TEL:1\n", b":\n", b";=:,\n", b"\n",
+    b"ADR;LABEL=x:;;\n", b"GEO:\n", b"BDAY:0000\n", b"X-ROUNDCARD-CUSTOM:\n", b"\r", b"\x00",
+]), max_size=25).map(b"".join)))  # fmt: skip
+def test_any_bytes_are_contacts_or_set_aside(octets: bytes) -> None:
+    tally = Tally(Kept())
+    try:
+        book = list(vcard.read([octets], source=0, tally=tally))
+    except RoundCardError:
+        return
+    for version in ("3.0", "4.0"):
+        writer = vcard.VCardWriter(version, tally)
+        for contact in book:
+            out = writer.encode(contact)
+            assert all(len(each.encode()) <= 75 for each in out.split("\r\n"))
+        assert Balance.of(tally).even
+        tally.people.carried = tally.people.written = 0
+        tally.values.carried = tally.values.written = tally.values.derived = 0
