@@ -39,9 +39,14 @@ def run(tmp_path: Path) -> Run:
 
     def runner(*args: object, stdin: bytes = b"", cwd: Path = tmp_path) -> Done:
         done = subprocess.run(
-            [command, *map(str, args)], cwd=cwd, input=stdin, capture_output=True, env=env,
-            check=False, timeout=120,
-        )  # fmt: skip
+            [command, *map(str, args)],
+            cwd=cwd,
+            input=stdin,
+            capture_output=True,
+            env=env,
+            check=False,
+            timeout=120,
+        )
         return Done(done.returncode, done.stdout.decode("utf-8"), done.stderr.decode("utf-8"))
 
     return runner

@@ -120,9 +120,15 @@ def test_a_whole_name_from_its_parts(value: tuple[str, ...], said: str) -> None:
 
 @pytest.mark.parametrize(
     ("whole", "same"),
-    [("Ada Weir", True), ("WEIR, Ada", True), ("Dr. Ada Weir", True), ("Ada M. Weir", False),
-     ("Adaweir", True), ("Adam Weir", False)],
-)  # fmt: skip
+    [
+        ("Ada Weir", True),
+        ("WEIR, Ada", True),
+        ("Dr. Ada Weir", True),
+        ("Ada M. Weir", False),
+        ("Adaweir", True),
+        ("Adam Weir", False),
+    ],
+)
 def test_a_whole_name_may_say_the_same_as_its_parts(whole: str, same: bool) -> None:
     prefix = "Dr" if whole.startswith("Dr") else ""
     assert says_same(whole, ("Weir", "Ada", "", prefix, "")) is same

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from books_in_tests import Kept, card, inner, read_cards, write_cards
 
+from books_in_tests import Kept, card, inner, read_cards, write_cards
 from roundcard.card.head import Value
+from roundcard.card.origin import unpack
+from roundcard.formats import vcard
 from roundcard.formats.vcard.lines import fold
 from roundcard.tally import Balance, Tally
 
@@ -15,7 +17,13 @@ READ: list[tuple[str, str, str, Value, set[str]]] = [
     ("3.0", "NOTE:bare, commas; and marks", "note", "bare, commas; and marks", set()),
     ("3.0", "NOTE:http\\://a.test", "note", "http://a.test", set()),
     ("3.0", "NOTE:back\\slash", "note", "back\\slash", set()),
-    ("3.0", "N:Weir;Ada;Maud,Ann;Dr.;OBE", "n", ("Weir", "Ada", ("Maud", "Ann"), "Dr.", "OBE"), set()),
+    (
+        "3.0",
+        "N:Weir;Ada;Maud,Ann;Dr.;OBE",
+        "n",
+        ("Weir", "Ada", ("Maud", "Ann"), "Dr.", "OBE"),
+        set(),
+    ),
     ("3.0", "N:We\\;ir;A\\,da;;;", "n", ("We;ir", "A,da", "", "", ""), set()),
     ("3.0", "N:Back\\\\;slash;;;", "n", ("Back\\", "slash", "", "", ""), set()),
     ("3.0", "ORG:Boats, Locks & Co;Stores", "org", ("Boats, Locks & Co", "Stores"), set()),
@@ -24,11 +32,28 @@ READ: list[tuple[str, str, str, Value, set[str]]] = [
     ("3.0", "TEL;TYPE=home;TYPE=Fax:1", "tel", "1", {"home", "fax"}),
     ("3.0", 'tel;type="home,cell":1', "tel", "1", {"home", "cell"}),
     ("3.0", "TEL;CELL:1", "tel", "1", {"cell"}),
-    ("4.0", "TEL;VALUE=uri;TYPE=work:tel:+44-1632-960001;ext=12", "tel",
-     "+44-1632-960001 ext. 12", {"work"}),
+    (
+        "4.0",
+        "TEL;VALUE=uri;TYPE=work:tel:+44-1632-960001;ext=12",
+        "tel",
+        "+44-1632-960001 ext. 12",
+        {"work"},
+    ),
     ("3.0", "EMAIL;TYPE=internet,pref:a@example.org", "email", "a@example.org", set()),
-    ("3.0", "ADR;TYPE=home:;;1 A\\, B;Withy;;QX1;", "adr", ("", "", "1 A, B", "Withy", "", "QX1", ""), {"home"}),
-    ("4.0", "ADR:;;1 A,Flat 2;Withy;;;", "adr", ("", "", ("1 A", "Flat 2"), "Withy", "", "", ""), set()),
+    (
+        "3.0",
+        "ADR;TYPE=home:;;1 A\\, B;Withy;;QX1;",
+        "adr",
+        ("", "", "1 A, B", "Withy", "", "QX1", ""),
+        {"home"},
+    ),
+    (
+        "4.0",
+        "ADR:;;1 A,Flat 2;Withy;;;",
+        "adr",
+        ("", "", ("1 A", "Flat 2"), "Withy", "", "", ""),
+        set(),
+    ),
     ("4.0", 'ADR;LABEL="1 A^nWithy, QX1":;;;;;;', "label", "1 A\nWithy, QX1", set()),
     ("3.0", "BDAY:1980-04-12", "bday", "1980-04-12", set()),
     ("4.0", "BDAY:19800412", "bday", "1980-04-12", set()),
@@ -37,20 +62,43 @@ READ: list[tuple[str, str, str, Value, set[str]]] = [
     ("3.0", "GEO:51.5;-0.1", "geo", "geo:51.5,-0.1", set()),
     ("4.0", "GEO:geo:51.5,-0.1", "geo", "geo:51.5,-0.1", set()),
     ("3.0", "URL:http\\://a.test/x\\,y", "url", "http://a.test/x,y", set()),
-    ("3.0", "PHOTO;ENCODING=b;TYPE=JPEG:/9j/4AA=", "photo", "data:image/jpeg;base64,/9j/4AA=", set()),
+    (
+        "3.0",
+        "PHOTO;ENCODING=b;TYPE=JPEG:/9j/4AA=",
+        "photo",
+        "data:image/jpeg;base64,/9j/4AA=",
+        set(),
+    ),
     ("3.0", "PHOTO;ENCODING=B:iVBORw0=", "photo", "data:image/png;base64,iVBORw0=", set()),
     ("3.0", "PHOTO;VALUE=uri:http://a.test/p.png", "photo", "http://a.test/p.png", set()),
     ("3.0", "X-ODD;FOO=bar:a;b\\,c", "x-odd", "a;b\\,c", set()),
     ("3.0", "item1.X-ODD:a", "x-odd", "a", set()),
-    ("2.1", "N;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:Bront=C3=AB;Zo=C3=AB;;;", "n",
-     ("Brontë", "Zoë", "", "", ""), set()),
-    ("2.1", "NOTE;CHARSET=ISO-8859-1;QUOTED-PRINTABLE:caf=E9=0D=0Anoir", "note", "café\nnoir", set()),
+    (
+        "2.1",
+        "N;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:Bront=C3=AB;Zo=C3=AB;;;",
+        "n",
+        ("Brontë", "Zoë", "", "", ""),
+        set(),
+    ),
+    (
+        "2.1",
+        "NOTE;CHARSET=ISO-8859-1;QUOTED-PRINTABLE:caf=E9=0D=0Anoir",
+        "note",
+        "café\nnoir",
+        set(),
+    ),
     ("2.1", "NOTE;ENCODING=QUOTED-PRINTABLE:soft =\nbreak", "note", "soft break", set()),
-    ("2.1", "PHOTO;ENCODING=BASE64;TYPE=PNG:iVBO\n Rw0=\n", "photo", "data:image/png;base64,iVBORw0=", set()),
+    (
+        "2.1",
+        "PHOTO;ENCODING=BASE64;TYPE=PNG:iVBO\n Rw0=\n",
+        "photo",
+        "data:image/png;base64,iVBORw0=",
+        set(),
+    ),
     ("2.1", "TEL;HOME;FAX:1", "tel", "1", {"home", "fax"}),
     ("3.0", "NOTE:fold\n ed he\n re", "note", "folded here", set()),
     ("3.0", "NOTE:fold\n\ted", "note", "folded", set()),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("version", "line", "name", "value", "uses"), READ)
@@ -88,10 +136,15 @@ WRITTEN = [
     ("4.0", "FROB;ODD=1:x", "3.0", ["FROB;ODD=1:x"]),
     ("3.0", "AGENT:BEGIN:VCARD\\nEND:VCARD", "4.0", ["X-ROUNDCARD-AGENT:BEGIN:VCARD\\nEND:VCARD"]),
     ("4.0", 'NOTE;X-A="b;c^n^^d^\'e":x', "4.0", ['NOTE;X-A="b;c^n^^d^\'e":x']),
-    ("3.0", "BDAY:1980-04-12\nBDAY:1981-01-01", "4.0", ["BDAY:19800412", "X-ROUNDCARD-BDAY:1981-01-01"]),
+    (
+        "3.0",
+        "BDAY:1980-04-12\nBDAY:1981-01-01",
+        "4.0",
+        ["BDAY:19800412", "X-ROUNDCARD-BDAY:1981-01-01"],
+    ),
     ("2.1", "TEL;HOME;PREF:1", "3.0", ["TEL;TYPE=home,pref:1"]),
     ("2.1", "NOTE;ENCODING=QUOTED-PRINTABLE:a=2C b", "4.0", ["NOTE:a\\, b"]),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("source", "lines", "target", "written"), WRITTEN)
@@ -123,8 +176,13 @@ def test_names_that_a_version_demands_are_made_and_marked() -> None:
 
 def test_values_in_two_scripts_are_one() -> None:
     tally = Tally()
-    text = card("FN:A", "N;ALTID=1;LANGUAGE=ja:水門;太郎;;;", "N;ALTID=1;LANGUAGE=en:Suimon;Taro;;;",
-                "N;ALTID=1;PHONETIC=script;SCRIPT=Kana:すいもん;たろう;;;", version="4.0")  # fmt: skip
+    text = card(
+        "FN:A",
+        "N;ALTID=1;LANGUAGE=ja:水門;太郎;;;",
+        "N;ALTID=1;LANGUAGE=en:Suimon;Taro;;;",
+        "N;ALTID=1;PHONETIC=script;SCRIPT=Kana:すいもん;たろう;;;",
+        version="4.0",
+    )
     contacts = read_cards(text, tally)
     assert tally.values.read == 1 + 2 + 2  # how a name sounds is a value of its own
     assert write_cards(contacts, "4.0", tally) == text
@@ -157,12 +215,12 @@ FILES = [
 ]
 
 
-@pytest.mark.parametrize(("text", "people", "aside"), [case[1:] for case in FILES],
-                         ids=[case[0] for case in FILES])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "people", "aside"), [case[1:] for case in FILES], ids=[case[0] for case in FILES]
+)
 @pytest.mark.parametrize("end", [b"\n", b"\r\n"])
 @pytest.mark.parametrize("chunk", [1, 7, 1 << 16])
 def test_files_as_they_come(text: str, people: int, aside: int, end: bytes, chunk: int) -> None:
-    from roundcard.formats import vcard
 
     octets = text.encode().replace(b"\n", end)
     chunks = [octets[at : at + chunk] for at in range(0, len(octets), chunk)]
@@ -189,7 +247,9 @@ def test_a_fold_inside_a_character_is_undone() -> None:
     assert contact.first("note").text == "café"  # type: ignore[union-attr]
 
 
-@pytest.mark.parametrize("text", ["x" * 75, "x" * 76, "é" * 60, "水" * 80, "x" * 74 + "é", "😀" * 40])
+@pytest.mark.parametrize(
+    "text", ["x" * 75, "x" * 76, "é" * 60, "水" * 80, "x" * 74 + "é", "😀" * 40]
+)
 def test_lines_fold_at_75_octets_and_unfold(text: str) -> None:
     folded = fold(text)
     assert all(len(line.encode()) <= 75 for line in folded.split("\r\n"))
@@ -197,7 +257,6 @@ def test_lines_fold_at_75_octets_and_unfold(text: str) -> None:
 
 
 def test_where_a_value_came_from_is_known() -> None:
-    from roundcard.card.origin import unpack
 
     first, second = read_cards(card("FN:A", "NOTE:long\n er") + card("FN:B", "TITLE:x"))
     assert unpack(first.first("note").origin_of(0)) == (0, 1, 4)  # type: ignore[union-attr]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from books_in_tests import Kept, card, inner, read_cards, write_cards
 from hypothesis import given
 from hypothesis import strategies as st
 
+from books_in_tests import Kept, card, inner, read_cards, write_cards
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import head, typed
 from roundcard.card.origin import pack
@@ -27,8 +27,12 @@ def prop(name: str, value: st.SearchStrategy[object]) -> st.SearchStrategy[Prope
 
 
 def phones() -> st.SearchStrategy[Property]:
-    return st.builds(lambda u, v, p: Property(typed("tel", tuple(u), preferred=p), v, BASE),
-                     uses, line, st.booleans())  # fmt: skip
+    return st.builds(
+        lambda u, v, p: Property(typed("tel", tuple(u), preferred=p), v, BASE),
+        uses,
+        line,
+        st.booleans(),
+    )
 
 
 contacts = st.builds(
@@ -87,9 +91,7 @@ odd_param = st.from_regex(r"[A-Z]{2,6}=([a-zA-Z0-9]+|\"[a-z]*[:;,][a-z]*\")", fu
 
 
 @given(names, st.lists(odd_param, max_size=2), odd_value, st.sampled_from(["3.0", "4.0"]))
-def test_unknown_properties_survive(
-    name: str, params: list[str], value: str, version: str
-) -> None:
+def test_unknown_properties_survive(name: str, params: list[str], value: str, version: str) -> None:
     odd = ";".join([name, *params]) + ":" + value
     source = card("FN:A", "N:A;;;;", odd, version=version)
     assert write_cards(read_cards(source), version).replace("\n ", "") == source
@@ -97,12 +99,41 @@ def test_unknown_properties_survive(
     assert odd in inner(write_cards(read_cards(write_cards(read_cards(source), other)), version))
 
 
-@given(st.one_of(st.binary(max_size=300), st.lists(st.sampled_from([
-    b"BEGIN:VCARD\n", b"END:VCARD\r\n", b"VERSION:2.1\n", b"VERSION:4.0\n", b"AGENT:\n", b" x\n",
-    b"N:a;b\n", b"TEL;TYPE=\"x:y\n", b"NOTE;QUOTED-PRINTABLE:a=\n", b"PHOTO;BASE64:ab\n", b"\xff",
-    b"FN;ALTID=1:x\n", b"item1.X-ABLabel:x\n", b"item1.TEL:1\n", b":\n", b";=:,\n", b"\n",
-    b"ADR;LABEL=x:;;\n", b"GEO:\n", b"BDAY:0000\n", b"X-ROUNDCARD-CUSTOM:\n", b"\r", b"\x00",
-]), max_size=25).map(b"".join)))  # fmt: skip
+@given(
+    st.one_of(
+        st.binary(max_size=300),
+        st.lists(
+            st.sampled_from(
+                [
+                    b"BEGIN:VCARD\n",
+                    b"END:VCARD\r\n",
+                    b"VERSION:2.1\n",
+                    b"VERSION:4.0\n",
+                    b"AGENT:\n",
+                    b" x\n",
+                    b"N:a;b\n",
+                    b'TEL;TYPE="x:y\n',
+                    b"NOTE;QUOTED-PRINTABLE:a=\n",
+                    b"PHOTO;BASE64:ab\n",
+                    b"\xff",
+                    b"FN;ALTID=1:x\n",
+                    b"item1.X-ABLabel:x\n",
+                    b"item1.TEL:1\n",
+                    b":\n",
+                    b";=:,\n",
+                    b"\n",
+                    b"ADR;LABEL=x:;;\n",
+                    b"GEO:\n",
+                    b"BDAY:0000\n",
+                    b"X-ROUNDCARD-CUSTOM:\n",
+                    b"\r",
+                    b"\x00",
+                ]
+            ),
+            max_size=25,
+        ).map(b"".join),
+    )
+)
 def test_any_bytes_are_contacts_or_set_aside(octets: bytes) -> None:
     tally = Tally(Kept())
     try:

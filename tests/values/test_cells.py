@@ -37,12 +37,14 @@ def test_extensions_and_lines() -> None:
 
 def person() -> Contact:
     base = pack(0, 1)
-    return Contact([
-        Property(head("n"), ("Weir", "Ada", "", "", ""), base),
-        Property(head("categories"), ("Skippers",), base),
-        Property(typed("adr", ("home",)), ("", "", "1 A", "Withy", "", "", ""), base),
-        Property(head("bday"), "1980-04-12", base),
-    ])  # fmt: skip
+    return Contact(
+        [
+            Property(head("n"), ("Weir", "Ada", "", "", ""), base),
+            Property(head("categories"), ("Skippers",), base),
+            Property(typed("adr", ("home",)), ("", "", "1 A", "Withy", "", "", ""), base),
+            Property(head("bday"), "1980-04-12", base),
+        ]
+    )
 
 
 @pytest.mark.parametrize(

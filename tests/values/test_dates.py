@@ -30,9 +30,19 @@ def test_dates_of_the_standard(text: str, iso: str, basic: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "text", ["", "spring 1980", "1900-02-29", "1980-13-01", "0000-00-00", "1980-04-31", "198004",
-             "12.04.1980", "１９８０"]
-)  # fmt: skip
+    "text",
+    [
+        "",
+        "spring 1980",
+        "1900-02-29",
+        "1980-13-01",
+        "0000-00-00",
+        "1980-04-31",
+        "198004",
+        "12.04.1980",
+        "１９８０",
+    ],
+)
 def test_what_is_no_date(text: str) -> None:
     assert parse_iso(text) is None
 
@@ -76,7 +86,7 @@ def test_a_cell_that_holds_no_date_of_the_style(cell: str) -> None:
     ],
 )
 def test_a_wrong_style_is_refused(style: str, problem: str) -> None:
-    with pytest.raises(ValueError, match="date|between") as caught:
+    with pytest.raises(ValueError, match=r"date|between") as caught:
         date_style(style)
     assert problem in str(caught.value)
 

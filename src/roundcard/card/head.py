@@ -32,8 +32,8 @@ class Head:
     """
 
     __slots__ = (
-        "altid", "coded", "decode", "field", "group", "name", "params", "preferred", "rides", "several",
-        "special", "text", "uses", "version",
+        "altid", "coded", "decode", "field", "group", "name", "params", "preferred", "rides",
+        "several", "special", "text", "uses", "version",
     )  # fmt: skip
 
     def __init__(

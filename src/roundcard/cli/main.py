@@ -7,9 +7,8 @@ import gc
 import os
 import signal
 import sys
-from typing import Annotated, NoReturn
+from typing import Annotated, Any, NoReturn
 
-import click
 import typer
 
 from roundcard import __version__
@@ -18,6 +17,8 @@ from roundcard.cli.render.text import error_line
 from roundcard.errors import RoundCardError, UsageError
 
 INTERRUPTED = 130
+_COMMAND_LINE_ERROR: type[Exception] = typer.BadParameter.__mro__[1]
+"""What typer raises for a command line that it cannot make sense of."""
 
 app = typer.Typer(
     name="roundcard",
@@ -50,9 +51,14 @@ def start(
     """Takes the options that stand before a command."""
 
 
+class _Interrupted(BaseException):
+    """Somebody pressed Ctrl-C, or the system wants the process to end."""
+
+
 def main() -> NoReturn:
     """Run a command and leave with its exit code; an error of the user's is one line."""
-    signal.signal(signal.SIGTERM, _interrupt)
+    for which in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(which, _interrupt)
     gc.set_threshold(50_000, 20, 50)  # contacts hold no cycles; looking for them costs a tenth
     for stream in (sys.stdout, sys.stderr):
         with contextlib.suppress(AttributeError):
@@ -62,15 +68,10 @@ def main() -> NoReturn:
     except RoundCardError as error:
         sys.stderr.write(error_line(str(error)))
         code = error.exit_code
-    except click.exceptions.NoArgsIsHelpError as error:
-        sys.stderr.write(error.format_message() + "\n")
+    except _COMMAND_LINE_ERROR as error:
+        sys.stderr.write(_command_line(error))
         code = UsageError.exit_code
-    except click.UsageError as error:
-        command = error.ctx.command_path if error.ctx else "roundcard"
-        text = error.format_message().rstrip(".")
-        sys.stderr.write(error_line(f"{text}; '{command} --help' shows what there is"))
-        code = UsageError.exit_code
-    except (click.Abort, KeyboardInterrupt):
+    except (typer.Abort, _Interrupted):
         sys.stderr.write(error_line("interrupted; nothing was written"))
         code = INTERRUPTED
     except BrokenPipeError:
@@ -80,5 +81,14 @@ def main() -> NoReturn:
     sys.exit(code if isinstance(code, int) else 0)
 
 
+def _command_line(error: Any) -> str:
+    """What is wrong with the command line, or the help where nothing was asked for."""
+    text = error.format_message()
+    if type(error).__name__ == "NoArgsIsHelpError":
+        return f"{text}\n"
+    command = error.ctx.command_path if error.ctx else "roundcard"
+    return error_line(f"{text.rstrip('.')}; '{command} --help' shows what there is")
+
+
 def _interrupt(*_: object) -> NoReturn:
-    raise KeyboardInterrupt
+    raise _Interrupted

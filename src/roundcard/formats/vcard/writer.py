@@ -224,7 +224,13 @@ def _parts(prefix: str, least: int) -> Encoder:
 
     def encode(prop: Property) -> tuple[str, int]:
         raw = prop.raw
-        if raw is not None and not prop.head.coded and "\\" not in raw and "," not in raw and raw.isprintable():
+        if (
+            raw is not None
+            and not prop.head.coded
+            and "\\" not in raw
+            and "," not in raw
+            and raw.isprintable()
+        ):
             filled = [1 for part in raw.split(";") if part]
             short = least - raw.count(";") - 1
             return f"{prefix}{raw}{';' * short}", len(filled)

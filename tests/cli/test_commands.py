@@ -1,0 +1,143 @@
+"""The commands beside convert, the public face of the package, and what the documents show."""
+
+from __future__ import annotations
+
+import doctest
+import re
+import shlex
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import roundcard
+from conftest import Run
+
+ROOT = Path(__file__).parent.parent.parent
+DOCUMENTS = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
+
+
+def test_version_and_help(run: Run) -> None:
+    assert run("--version").out == f"roundcard {roundcard.__version__}\n"
+    done = subprocess.run(
+        [sys.executable, "-m", "roundcard", "--version"], capture_output=True, text=True, check=True
+    )
+    assert done.stdout == f"roundcard {roundcard.__version__}\n"
+    assert run().code == 2
+    for command in ([], ["convert"], ["layout"], ["layout", "show"], ["layout", "check"], ["demo"]):
+        shown = run(*command, "--help")
+        assert shown.code == 0
+        assert "Example" in shown.out or command in ([], ["layout"])
+
+
+def test_help_loads_nothing_heavy() -> None:
+    heavy = (
+        "numpy",
+        "scipy",
+        "matplotlib",
+        "phonenumbers",
+        "platformdirs",
+        "roundcard.books",
+        "roundcard.layouts",
+        "roundcard.formats",
+        "hypothesis",
+    )
+    code = (
+        "import sys\nsys.argv = ['roundcard', '--help']\nfrom roundcard.cli.main import main\n"
+        "try:\n    main()\nexcept SystemExit:\n    pass\n"
+        f"print([name for name in {heavy!r} if name in sys.modules], file=sys.stderr)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stderr.strip() == "[]"
+
+
+def test_layouts_are_shown_listed_and_checked(run: Run, demo: Path, tmp_path: Path) -> None:
+    shown = run("layout", "show", "membership-ledger").out
+    assert re.search(r"Phones +phone +several, parted by ' / '", shown)
+    own = tmp_path / "home" / "layouts"
+    own.mkdir(parents=True)
+    (own / "mine.toml").write_text(
+        'name = "mine"\n[[column]]\nheading = "A"\nholds = "note"\n', encoding="utf-8"
+    )
+    listed = run("layout", "list").out
+    assert re.search(r"mine +1 +.*mine\.toml", listed)
+    assert re.search(r"lockside +Lockside's import table +\d+ +comes with roundcard", listed)
+    assert run("layout", "check", "mine").out.endswith("'mine' is right, 1 column\n")
+    fits = run("layout", "check", "membership-ledger", demo / "ledger.csv")
+    assert (fits.code, fits.out.endswith("ledger.csv: fits\n")) == (0, True)
+    (tmp_path / "b.csv").write_text("Name;Phone;E-mail\n", encoding="utf-8")
+    differs = run("layout", "check", "membership-ledger", "b.csv")
+    assert differs.code == 1
+    assert (
+        "column 'Phones' of the layout is not in the file; it has 'Phone', which looks"
+        in differs.out
+    )
+    assert "column 'Phone' of the file is not in the layout; it is kept as custom" in differs.out
+    assert run("layout", "check", "membership-ledger", demo / "skippers.vcf").code == 3
+
+
+def test_the_demo_runs_and_never_writes_over_anything(run: Run, tmp_path: Path) -> None:
+    done = run("demo")
+    assert done.code == 0, done
+    balances = re.findall(r"\nbalance +(\S+) +(\S+)\n", done.out)
+    assert len(balances) == len(re.findall(r"^\$ roundcard convert ", done.out, re.MULTILINE))
+    assert set(balances) == {("0", "0")}
+    assert "What to try next" in done.out
+    assert run("demo").out.splitlines()[0].startswith("The demo data lies in roundcard-demo-2")
+    refused = run("demo", "roundcard-demo")
+    assert (refused.code, "not empty" in refused.err) == (5, True)
+    only = run("demo", "fresh", "--data-only")
+    assert only.out == "the demo data lies in fresh\n"
+    assert sorted(p.name for p in (tmp_path / "fresh").iterdir())[0] == "coordinator-phone.vcf"
+
+
+def test_the_demo_data_is_what_its_script_makes(demo: Path, tmp_path: Path) -> None:
+    script = (ROOT / "scripts" / "make_demo_data.py").read_text(encoding="utf-8")
+    copy = tmp_path / "scripts"
+    copy.mkdir()
+    (copy / "make_demo_data.py").write_text(script, encoding="utf-8")
+    pool = (ROOT / "scripts" / "demo_people.toml").read_bytes()
+    (copy / "demo_people.toml").write_bytes(pool)
+    made = subprocess.run(
+        [sys.executable, copy / "make_demo_data.py"], check=True, capture_output=True, text=True
+    )
+    people, records, several = map(int, re.findall(r"\d+", made.stdout.splitlines()[0]))
+    assert records >= 250
+    assert 0.28 < several / people < 0.4
+    for path in (tmp_path / "src" / "roundcard" / "demo").iterdir():
+        assert path.read_bytes() == (demo / path.name).read_bytes()
+
+
+def examples(text: str) -> list[tuple[str, str]]:
+    """The commands and outputs in the ``console`` blocks of a document."""
+    found = []
+    for block in re.findall(r"```console\n(.*?)```", text, re.DOTALL):
+        for piece in re.split(r"^\$ ", block, flags=re.MULTILINE)[1:]:
+            command, _, output = piece.partition("\n")
+            found.append((command, output))
+    return found
+
+
+@pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)
+def test_what_the_documents_show_is_what_comes_out(run: Run, demo: Path, document: Path) -> None:
+    for command, output in examples(document.read_text(encoding="utf-8")):
+        words = shlex.split(command)
+        if words[0] != "roundcard":
+            continue
+        done = run(*words[1:], cwd=demo)
+        assert done.code in (0, 1), f"{command}\n{done.err}"
+        shown = re.sub(r"\d+\.\d s\b", "0.0 s", done.err + done.out)
+        wanted = re.sub(r"\d+\.\d s\b", "0.0 s", output)
+        pieces = [re.escape(piece.strip("\n")) for piece in wanted.split("…\n")]
+        assert re.search(r".*?".join(pieces), shown, re.DOTALL), f"{command}\n{shown}"
+
+
+def test_links_in_the_documents_lead_somewhere() -> None:
+    for document in [*DOCUMENTS, ROOT / "CONTRIBUTING.md"]:
+        for link in re.findall(r"\]\((?!https?:)([^)#]+)", document.read_text(encoding="utf-8")):
+            assert (document.parent / link).exists(), f"{document.name}: {link}"
+
+
+def test_examples_in_docstrings() -> None:
+    assert doctest.testmod(roundcard) == (0, 3)
