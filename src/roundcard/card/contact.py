@@ -52,13 +52,17 @@ class Property:
     @property
     def text(self) -> str:
         """The value where it is one string; of a tuple, its parts with spaces between."""
-        value = self.value
+        value = self._value
+        if value is None:
+            value = self.value
         return value if isinstance(value, str) else " ".join(flat(value))
 
     @property
     def components(self) -> tuple[Component, ...]:
         """The value where it is a tuple; a string as a tuple of one."""
-        value = self.value
+        value = self._value
+        if value is None:
+            value = self.value
         return (value,) if isinstance(value, str) else value
 
     @property

@@ -254,6 +254,8 @@ class Field:
         first = [slot for slot in self.exact if slot.position == 1]
         self.for_one = [*first, *self.open, *(s for s in self.exact if s.position > 1)]
         """The order in which a value that stands alone tries the slots."""
+        self._quick: dict[Head, tuple[Slot, Cell] | None] = {}
+        """Where a value with this head goes that stands alone and needs no second look."""
 
     def place(self, draft: Draft, props: Sequence[Property]) -> int:
         """Place the values of the field; how many were written."""
@@ -262,12 +264,35 @@ class Field:
         if len(props) != 1:
             return self._place_many(draft, props)
         prop = props[0]
+        head = prop.head
+        try:
+            quick = self._quick[head]
+        except KeyError:
+            quick = self._learn(prop)
+        if quick is not None:
+            slot, cell = quick
+            text = prop.text
+            if not cell.encoding or text.isascii():
+                draft.row[cell.index] = text
+                draft.tally.place(prop, slot.describe(draft, prop, "", True))
+                return 1
         label = draft.contact.label_of(prop) if prop.head.group else ""
         for slot in self.for_one:
             if slot.fits(prop, label):
                 return slot.fill(draft, prop, label, True) or 0
         draft.leave(prop, "no free column")
         return 0
+
+    def _learn(self, prop: Property) -> tuple[Slot, Cell] | None:
+        """The slot of a value that stands alone, if it only has to be written down there."""
+        found = None
+        if not prop.head.group:
+            slot = next((slot for slot in self.for_one if slot.fits(prop, "")), None)
+            if type(slot) is Slot and slot.simple and slot.value is not None:
+                found = slot, slot.value
+        if len(self._quick) < _MOST_KNOWN:
+            self._quick[prop.head] = found
+        return found
 
     def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
         labels = [draft.contact.label_of(p) if p.head.group else "" for p in props]

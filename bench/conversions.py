@@ -1,0 +1,87 @@
+"""Conversions against plain scripts: ``python bench/conversions.py [PEOPLE]``, 200,000 if not said.
+
+Prints wall time, its ratio to the plain script's of the same run, people a second, and the peak
+of memory, for a tenth of the book and for the whole; then the start-up of ``roundcard --help``
+against that of a bare Typer program. Nothing is asserted here.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+HERE = Path(__file__).parent
+PYTHON = sys.executable
+TOOL = [PYTHON, "-m", "roundcard"]
+
+
+def measured(command: list[str], folder: Path) -> tuple[float, float]:
+    """Wall seconds and peak MB of a command. Raises where it fails."""
+    began = time.perf_counter()
+    process = subprocess.Popen(command, cwd=folder, stdout=subprocess.DEVNULL)
+    _, status, usage = os.wait4(process.pid, 0)
+    spent = time.perf_counter() - began
+    process.returncode = os.waitstatus_to_exitcode(status)
+    if process.returncode:
+        raise SystemExit(f"{' '.join(command)} ended with {process.returncode}")
+    return spent, usage.ru_maxrss / 1024
+
+
+def conversions(people: int, folder: Path) -> None:
+    """One table of figures for a book of so many people."""
+    plain = str(HERE)
+    subprocess.run(
+        [PYTHON, f"{plain}/make_book.py", str(people), "book.csv"], cwd=folder, check=True
+    )
+    print(f"\n{people:,} people, {(folder / 'book.csv').stat().st_size / 1e6:.1f} MB of CSV")
+    print(f"{'':<22}{'plain':>8}{'ours':>9}{'ratio':>8}{'people/s':>11}{'peak':>10}")
+    steps = [
+        ("CSV to vCard 4.0", "plain_csv_to_vcard.py", "book.csv", "plain.vcf", "book.vcf",
+         ["--layout", "book.toml"]),
+        ("vCard 4.0 to CSV", "plain_vcard_to_csv.py", "book.vcf", "plain.csv", "back.csv",
+         ["--to-layout", "book.toml"]),
+        ("vCard 4.0 to 3.0", "plain_vcard_to_vcard.py", "book.vcf", "plain3.vcf", "book3.vcf",
+         ["--to", "vcard-3.0"]),
+    ]  # fmt: skip
+    for title, script, source, theirs, ours, options in steps:
+        base, _ = measured([PYTHON, f"{plain}/{script}", source, theirs], folder)
+        command = [*TOOL, "convert", source, ours, "--quiet", "--force", *options]
+        spent, peak = measured(command, folder)
+        rate = people / spent
+        times = f"{base:>7.2f}s{spent:>8.2f}s{spent / base:>7.1f}×"
+        print(f"{title:<22}{times}{rate:>11,.0f}{peak:>7.0f} MB")
+    same = (folder / "book.csv").read_bytes() == (folder / "back.csv").read_bytes()
+    print("CSV to vCard to CSV gives the same file:", "yes" if same else "NO")
+
+
+def start_up(folder: Path, times: int = 7) -> None:
+    """The best of some starts."""
+
+    def best(command: list[str]) -> float:
+        return min(measured(command, folder)[0] for _ in range(times))
+
+    bare = best([PYTHON, str(HERE / "bare_typer.py"), "--help"])
+    ours = best([*TOOL, "--help"])
+    print(f"\nstart-up of --help: bare Typer {bare * 1000:.0f} ms, roundcard {ours * 1000:.0f} ms "
+          f"({ours / bare:.2f}×)")  # fmt: skip
+
+
+def main() -> None:
+    """Measure a tenth of the book, the book, and the start-up."""
+    people = int(sys.argv[1]) if len(sys.argv) > 1 else 200_000
+    folder = Path(tempfile.mkdtemp(prefix="roundcard-bench-"))
+    try:
+        for size in (people // 10, people):
+            conversions(size, folder)
+        start_up(folder)
+    finally:
+        shutil.rmtree(folder)
+
+
+if __name__ == "__main__":
+    main()
