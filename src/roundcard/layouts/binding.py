@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from roundcard.card.equality import folded
 from roundcard.errors import LayoutError, nearest
+from roundcard.formats.csv import SEPARATORS
 from roundcard.layouts.model import Column, Layout
 
 
@@ -77,10 +78,12 @@ def fit(layout: Layout, headings: Sequence[str] | None, width: int) -> float:
 def demand_fit(layout: Layout, binding: Binding, headings: Sequence[str] | None, file: str) -> None:
     """Raise `LayoutError` where a layout cannot be meant for a table at all."""
     if not binding.columns:
-        there = ", ".join(f"'{heading}'" for heading in (headings or [])[:5])
+        begin = ", ".join(f"'{heading}'" for heading in (headings or [])[:4])
+        if headings is not None and len(headings) == 1:
+            begin += _other_separator(headings[0], layout)
         raise LayoutError(
             f"{layout.where} does not fit {file}: none of its {len(layout.columns)} columns is "
-            f"there (the headings begin {there or 'nowhere'})"
+            f"there (the headings begin {begin or 'nowhere'})"
         )
     if layout.unlisted == "refuse" and binding.unlisted:
         names = ", ".join(f"'{name or f'column {at + 1}'}'" for at, name in binding.unlisted[:5])
@@ -88,6 +91,15 @@ def demand_fit(layout: Layout, binding: Binding, headings: Sequence[str] | None,
             f"{layout.where} refuses columns that it does not list, and {file} has {names}; "
             'list them, or say unlisted = "custom" or "skip"'
         )
+
+
+def _other_separator(heading: str, layout: Layout) -> str:
+    """A hint where the whole heading row stands in one cell."""
+    used = max(SEPARATORS, key=heading.count)
+    if not heading.count(used):
+        return ""
+    said = SEPARATORS.get(layout.dialect.separator, layout.dialect.separator)
+    return f"; they are parted by {SEPARATORS[used]}, and the layout says {said}"
 
 
 def missing_note(column: Column, headings: Sequence[str] | None) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from roundcard.errors import LayoutError, did_you_mean
@@ -17,6 +18,10 @@ def load(path: Path) -> Layout:
     except UnicodeDecodeError as error:
         raise LayoutError(f"{path}: a layout file is UTF-8 text, and this is not "
                           f"(octet {error.start + 1})") from None  # fmt: skip
+    except FileNotFoundError:
+        near = [other.name for other in path.parent.glob("*.toml")]
+        raise LayoutError(f"{path}: there is no such layout file"
+                          f"{did_you_mean(path.name, near)}") from None  # fmt: skip
     except OSError as error:
         reason = error.strerror or str(error)
         raise LayoutError(f"{path}: the layout cannot be read: {reason}") from None
@@ -51,7 +56,7 @@ def find(name: str, places: Sequence[Path]) -> list[Layout]:
     for file, layout in kept(places):
         if isinstance(layout, Layout):
             if layout.name == name:
-                return [layout]
+                return [replace(layout, file="")]
             known.append(layout.name)
         elif file.stem == name:
             raise layout

@@ -60,7 +60,7 @@ def demo(
             cwd=target,
             check=False,
             stdin=subprocess.DEVNULL,
-            stderr=None if sys.stderr.isatty() else subprocess.STDOUT,
+            stderr=None if sys.stdout.isatty() and sys.stderr.isatty() else subprocess.STDOUT,
             env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, sys.path))},
         )
         if done.returncode:

@@ -52,8 +52,12 @@ def _source(source: ReadAs) -> list[str]:
     lines = [styled(source.name, "bold") + ": " + ", ".join(told)]
     if source.guessed:
         rows = [(heading, "→", meaning, f"({why})" if why else "")
-                for heading, meaning, why in source.columns]  # fmt: skip
-        lines += table(rows, indent="    ", most=width())
+                for heading, meaning, why in source.columns if heading != meaning]  # fmt: skip
+        if rows:
+            lines += table(rows, indent="    ", most=width())
+        named = len(source.columns) - len(rows)
+        if named:
+            lines.append(f"    {count(named, 'column is', 'columns are')} named by field paths")
     return lines
 
 

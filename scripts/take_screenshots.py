@@ -1,0 +1,107 @@
+"""Take the pictures in docs/screenshots: commands in a terminal window under Xvfb, 1280x800.
+
+Started by ``scripts/screenshots``, which sees to the environment and names the packages needed.
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+DISPLAY = ":97"
+SHOTS: dict[str, list[str]] = {
+    "convert-table-to-cards": [
+        "roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml",
+    ],
+    "convert-cards-to-table": [
+        "roundcard convert trust.vcf for-lockside.csv --to-layout lockside",
+    ],
+    "convert-without-layout": [
+        "printf 'Surname,First name,Mobile,Handy,Address 1,Town,Boat\\n"
+        "Weir,Ada,07700 900123,,1 Lock Lane,Withy,Dawn\\n' > found.csv",
+        "roundcard convert found.csv found.vcf",
+        "cat found.vcf",
+    ],
+    "layout-show": ["roundcard layout show membership-ledger", "roundcard layout list"],
+    "errors": [
+        "roundcard convert ledger.csv o.vcf --layout layouts/membership-legder.toml",
+        "roundcard convert ledger.csv o.vcf --layout membership-legder",
+        "roundcard convert skippers.vcf o.csv --only 'name/given, phone/wrok'",
+        "roundcard convert no-such.vcf o.csv",
+        "roundcard convert ledger.csv ledger.csv --force",
+        "sed 's/aliases/alias/' layouts/lockside.toml > mine.toml",
+        "roundcard layout check mine.toml",
+        "roundcard layout check lockside ledger.csv",
+    ],
+    "help": ["roundcard --help", "roundcard layout --help"],
+    "demo": ["roundcard demo again 2>&1 | tail -n 38"],
+}
+"""What each picture shows: commands typed in the folder of the demo data."""
+
+PREPARE = (
+    "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
+    "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts --quiet"
+)
+
+
+def script(commands: list[str]) -> str:
+    """A shell script that shows each command before its output, and then waits."""
+    lines = ["clear"]
+    for command in commands:
+        lines.append(f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(command)}")
+        lines.append(command)
+        lines.append("echo")
+    return "\n".join([*lines, "touch done", "sleep 60"])
+
+
+def take(name: str, folder: Path, env: dict[str, str]) -> None:
+    """One picture."""
+    (folder / "done").unlink(missing_ok=True)
+    terminal = subprocess.Popen(
+        ["xterm", "-fullscreen", "-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#1c2530",
+         "-fg", "#e6e3da", "-b", "12", "-geometry", "140x44+0+0", "+sb", "-e", "bash", "-c",
+         script(SHOTS[name])],
+        cwd=folder, env=env,
+    )  # fmt: skip
+    deadline = time.monotonic() + 40
+    while not (folder / "done").exists() and time.monotonic() < deadline:
+        time.sleep(0.1)
+    time.sleep(0.7)
+    subprocess.run(["import", "-window", "root", "-colors", "64", str(OUT / f"{name}.png")],
+                   env=env, check=True)  # fmt: skip
+    terminal.terminate()
+    terminal.wait()
+    print(OUT / f"{name}.png")
+
+
+def main() -> None:
+    names = sys.argv[1:] or list(SHOTS)
+    OUT.mkdir(parents=True, exist_ok=True)
+    server = subprocess.Popen(
+        ["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL
+    )
+    try:
+        time.sleep(1.5)
+        for name in names:
+            with tempfile.TemporaryDirectory() as place:
+                folder = Path(place) / "demo"
+                env = os.environ | {"DISPLAY": DISPLAY, "LANG": "C.UTF-8", "LC_ALL": "C.UTF-8",
+                                    "ROUNDCARD_HOME": f"{place}/home"}  # fmt: skip
+                env.pop("NO_COLOR", None)
+                laid = ["roundcard", "demo", str(folder), "--data-only"]
+                subprocess.run(laid, check=True, stdout=subprocess.DEVNULL)
+                subprocess.run(shlex.split(PREPARE), cwd=folder, check=True)
+                take(name, folder, env)
+    finally:
+        server.terminate()
+        server.wait()
+
+
+if __name__ == "__main__":
+    main()
