@@ -127,7 +127,7 @@ def test_what_the_documents_show_is_what_comes_out(run: Run, demo: Path, documen
             continue
         done = run(*words[1:], cwd=demo)
         assert done.code in (0, 1), f"{command}\n{done.err}"
-        shown = re.sub(r"\d+\.\d s\b", "0.0 s", done.err + done.out)
+        shown = re.sub(r"\d+\.\d s\b", "0.0 s", done.err + done.out).replace("\r\n", "\n")
         wanted = re.sub(r"\d+\.\d s\b", "0.0 s", output)
         pieces = [re.escape(piece.strip("\n")) for piece in wanted.split("…\n")]
         assert re.search(r".*?".join(pieces), shown, re.DOTALL), f"{command}\n{shown}"

@@ -151,7 +151,7 @@ class _Conversion:
             report = Report(
                 tally=tally,
                 read_as=[reading.read_as for reading in readings],
-                target=plan.target,
+                target=plan.target if plan.target != STANDARD else "standard output",
                 format=self.format.title,
                 layout=layout,
                 dry_run=plan.dry_run,
