@@ -85,3 +85,8 @@ def write_rows(
 def csv_rows(octets: bytes, dialect: csv.Dialect) -> list[csv.Row]:
     """The rows of a file."""
     return list(csv.read(io.BytesIO(octets), dialect, octets))
+
+
+def col(heading: str, holds: str, rest: str = "") -> str:
+    told = holds if holds.startswith("[") else f'"{holds}"'
+    return f'heading = "{heading}"\nholds = {told}\n{rest}'

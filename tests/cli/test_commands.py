@@ -13,6 +13,7 @@ import pytest
 
 import roundcard
 from conftest import Run
+from roundcard.cli.commands import convert
 
 ROOT = Path(__file__).parent.parent.parent
 DOCUMENTS = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
@@ -107,6 +108,24 @@ def test_the_demo_data_is_what_its_script_makes(demo: Path, tmp_path: Path) -> N
     assert 0.28 < several / people < 0.4
     for path in (tmp_path / "src" / "roundcard" / "demo").iterdir():
         assert path.read_bytes() == (demo / path.name).read_bytes()
+
+
+def test_the_examples_of_the_help_pages_run(run: Run, demo: Path) -> None:
+    commands = re.findall(r"^  (roundcard .+)$", convert.EXAMPLES, re.MULTILINE)
+    assert len(commands) >= 5
+    for command in commands:
+        done = run(*shlex.split(command)[1:], cwd=demo)
+        assert done.code == 0, f"{command}\n{done.err}"
+
+
+def test_the_public_face_converts_a_book(demo: Path, tmp_path: Path) -> None:
+    layout = roundcard.load_layout(demo / "layouts" / "newsletter.toml")
+    plan = roundcard.Plan([str(demo / "newsletter.csv")], str(tmp_path / "n.vcf"), layouts=[layout])
+    report = roundcard.convert(plan)
+    assert report.balance.even
+    assert report.tally.people.written == (tmp_path / "n.vcf").read_text().count("BEGIN:VCARD")
+    with pytest.raises(AttributeError, match="no attribute 'nothing'"):
+        _ = roundcard.nothing
 
 
 def examples(text: str) -> list[tuple[str, str]]:

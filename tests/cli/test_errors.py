@@ -36,7 +36,7 @@ CASES = [
         3,
         "binary.csv: this is neither a vCard file nor a table of text",
     ),
-    (["text.vcf", "o.csv"], "", 3, "no BEGIN:VCARD stands at its beginning"),
+    (["text.vcf", "o.csv"], "", 3, "no line BEGIN:VCARD stands at its beginning"),
     (["strange.csv", "o.vcf"], "", 4, "none of its 2 columns is understood"),
     (
         ["utf8.csv", "o.vcf", "--layout", "l.toml"],

@@ -51,6 +51,18 @@ def test_only_the_chosen_values_go_on(paths: str, lines: list[str]) -> None:
     assert Balance.of(tally).even
 
 
+def test_what_was_added_and_then_left_out_was_never_read() -> None:
+    tally = Tally()
+    (contact,) = read_cards(card("FN:Ada", "EMAIL:a@x.test"), tally)
+    SetValue.parse("category=c")(contact, tally)
+    kept = OnlyFields(parse_list("name/full"))(contact, tally)
+    assert kept is not None
+    write_cards([kept], "4.0", tally)
+    assert (tally.values.left_out, tally.values.added) == (1, 0)
+    assert tally.why["added", "category 'c'"] == 0
+    assert Balance.of(tally).even
+
+
 def test_a_fixed_value_goes_in_once_and_is_counted() -> None:
     tally = Tally()
     (contact,) = read_cards(card(*LINES), tally)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from books_in_tests import (
     Kept,
     card,
+    col,
     layout_of,
     read_cards,
     read_rows,
@@ -28,11 +29,6 @@ from roundcard.tally import Balance, Tally
 
 def values(contact: Contact, name: str) -> list[Value]:
     return [prop.value for prop in contact.all(name)]
-
-
-def col(heading: str, holds: str, rest: str = "") -> str:
-    told = holds if holds.startswith("[") else f'"{holds}"'
-    return f'heading = "{heading}"\nholds = {told}\n{rest}'
 
 
 # columns, cells, the property looked at, its values

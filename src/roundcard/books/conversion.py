@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -249,11 +250,11 @@ class _Conversion:
         target.write(rows.encode(held))
         return layout.name
 
-    def target_layout(self) -> tuple[Layout, list[str]]:
+    def target_layout(self) -> tuple[Layout, dict[str, int]]:
         """The layout to write by, and the custom labels that get columns after its own."""
         layout = self.plan.to_layout
         if layout is not None and (layout.unlisted != "custom" or self.widens):
-            return layout, []
+            return layout, {}
         shape = Shape()
         apart = Tally()
         for contact in self.contacts(self.readings(apart), apart, "looking for columns"):
@@ -262,16 +263,17 @@ class _Conversion:
             made = shape.layout("")
             if not made.columns:
                 raise SourceError("nothing in the sources could be put into a table")
-            return made, []
-        listed = {
+            return made, {}
+        if layout.heading_row == 0:
+            return layout, {}  # a column without a heading could not be read back
+        listed = Counter(
             path.label.casefold()
             for column in layout.columns
             for path in column.holds
             if path.field == "custom"
-        }
-        if layout.heading_row == 0 and shape.labels:
-            return layout, []  # a column without a heading could not be read back
-        return layout, [label for label in shape.labels if label.casefold() not in listed]
+        )
+        needed = {label: n - listed[label.casefold()] for label, n in shape.labels.items()}
+        return layout, {label: n for label, n in needed.items() if n > 0}
 
 
 def target_format(plan: Plan) -> Format:

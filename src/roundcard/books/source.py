@@ -83,8 +83,10 @@ class Source:
             raise SourceError(f"{self.name}: this is neither a vCard file nor a table of text "
                               "(it looks like binary data)")  # fmt: skip
         if found.sort == "card" and not vcard.recognise(self.sample):
-            raise SourceError(f"{self.name}: the name says vCard, but no BEGIN:VCARD stands at "
-                              "its beginning; say --from csv if it is a table")  # fmt: skip
+            raise SourceError(
+                f"{self.name}: the name says vCard, but no line BEGIN:VCARD stands at its "
+                "beginning; say --from csv if it is a table"
+            )
         return found
 
     def open(self) -> BinaryIO:

@@ -154,14 +154,16 @@ class Contact:
     def label_of(self, prop: Property) -> str:
         """The user's own label of a property: that of its group, or an empty string."""
         group = prop.head.group
-        if not group:
-            return ""
-        lowered = group.lower()
+        return self.labels().get(group.lower(), "") if group else ""
+
+    def labels(self) -> dict[str, str]:
+        """The labels of all groups, by the group's name in lower case; the first one counts."""
+        found: dict[str, str] = {}
         for other in self.properties:
-            mine = other.head
-            if mine.group and mine.group.lower() == lowered and is_label(mine.name, mine.group):
-                return other.text
-        return ""
+            head = other.head
+            if head.group and is_label(head.name, head.group):
+                found.setdefault(head.group.lower(), other.text)
+        return found
 
     def add_labelled(self, prop: Property, label: str) -> None:
         """Append a property under a label of the user's own (in a group with its label)."""

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import gc
+import inspect
 import os
 import signal
 import sys
+from collections.abc import Callable
 from typing import Annotated, Any, NoReturn
 
 import typer
@@ -30,9 +32,17 @@ app = typer.Typer(
     "provably so. Every value read is accounted for.",
     epilog="Try it: roundcard demo lays out made-up address books and runs the whole way on them.",
 )
-app.command("convert", epilog=convert.EXAMPLES)(convert.convert)
+
+
+def _paragraphs(function: Callable[..., object]) -> str:
+    """A docstring with its paragraphs on one line each, for the help page to wrap."""
+    text = inspect.getdoc(function) or ""
+    return "\n\n".join(" ".join(part.split()) for part in text.split("\n\n"))
+
+
+app.command("convert", epilog=convert.EXAMPLES, help=_paragraphs(convert.convert))(convert.convert)
 app.add_typer(layout.app, name="layout")
-app.command("demo", epilog=demo.EXAMPLES)(demo.demo)
+app.command("demo", epilog=demo.EXAMPLES, help=_paragraphs(demo.demo))(demo.demo)
 
 
 def _version(asked: bool) -> None:

@@ -126,10 +126,7 @@ def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Iterator[Ro
             end = rows.line_num
             lines = end - line
             if lines > 1:  # a line break inside a cell is one character, however it is written
-                cells = [
-                    cell.replace("\r\n", "\n").replace("\r", "\n") if "\r" in cell else cell
-                    for cell in cells
-                ]
+                cells = [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
             broken = _Undecoded.met != before and any(
                 not cell.isascii() and any("\udc00" <= char <= "\udcff" for char in cell)
                 for cell in cells
@@ -156,6 +153,7 @@ class CsvWriter:
             quoting=quoting,
             lineterminator=LINE_ENDS[dialect.line_end],
         )
+        self._lone_returns = dialect.line_end == "lf"
         self.encoding = dialect.encoding
         self._begin = dialect.byte_order_mark or dialect.encoding.lower() == "utf-16"
         if dialect.encoding.lower().replace("_", "-") in ("utf-16", "utf-8-sig"):
@@ -163,16 +161,30 @@ class CsvWriter:
                 dialect.encoding.lower().replace("_", "-")
             ]
 
-    def encode(self, rows: list[list[str]]) -> bytes:
-        """The bytes of some rows. Raises `UnicodeEncodeError` for what the encoding lacks."""
-        self._rows.writerows(rows)
+    def _take(self) -> str:
         text = self._text.getvalue()
         self._text.seek(0)
         self._text.truncate()
+        return text
+
+    def encode(self, rows: list[list[str]]) -> bytes:
+        """The bytes of some rows. Raises `UnicodeEncodeError` for what the encoding lacks."""
+        self._rows.writerows(rows)
+        text = self._take()
+        if "\r" in text and self._lone_returns:
+            # with LF at the rows' ends the library does not quote a carriage return in a cell
+            rows = [[_with_breaks(cell) for cell in row] for row in rows]
+            self._rows.writerows(rows)
+            text = self._take()
         if self._begin:
             text = "\ufeff" + text
             self._begin = False
         return text.encode(self.encoding)
+
+
+def _with_breaks(cell: str) -> str:
+    """A cell in which every line break is LF."""
+    return cell.replace("\r\n", "\n").replace("\r", "\n")
 
 
 def lacks(encoding: str) -> bool:

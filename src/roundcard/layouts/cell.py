@@ -57,12 +57,22 @@ class Cell:
 class Draft:
     """A row in the making: whose it is, its cells, and the tally that counts what goes in."""
 
-    __slots__ = ("contact", "row", "tally")
+    __slots__ = ("_labels", "contact", "row", "tally")
 
     def __init__(self, contact: Contact, row: Row, tally: Tally) -> None:
         self.contact = contact
         self.row = row
         self.tally = tally
+        self._labels: dict[str, str] | None = None
+
+    def label_of(self, prop: Property) -> str:
+        """The user's own label of a value; an empty string where it has none."""
+        group = prop.head.group
+        if not group:
+            return ""
+        if self._labels is None:
+            self._labels = self.contact.labels()
+        return self._labels.get(group.lower(), "")
 
     def leave(self, prop: Property, why: str) -> None:
         """Leave a value behind, its field named first."""
@@ -73,7 +83,7 @@ class Draft:
 
     def fold(self, prop: Property, why: str) -> None:
         """Count a value that was read as said by another one."""
-        self.tally.fold(sum(self.tally.fates(prop)[:2]), why)
+        self.tally.fold(self.tally.read_of(prop), why)
 
 
 def part_of(prop: Property, index: int) -> Property:

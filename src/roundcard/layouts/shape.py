@@ -8,7 +8,7 @@ from roundcard.card.names import says_same
 from roundcard.card.paths import FieldPath
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.model import Column, Layout
-from roundcard.layouts.writing import label_of
+from roundcard.layouts.writing import label_of, own_columns
 
 _MARKS = ("; ", " | ", " / ", "\n")
 """What may part several values in a cell, the first that no value holds being taken."""
@@ -26,12 +26,15 @@ class Shape:
         self.spoken: set[int] = set()
         self.whole_name = False
         self.whole_address = False
-        self.labels: dict[str, None] = {}
+        self.labels: dict[str, int] = {}
+        """Labels of values that no standard field holds, and the most that one contact has."""
         self.marks: dict[str, list[str]] = {}
 
     def add(self, contact: Contact) -> None:
         """Learn from one contact."""
         here: dict[str, int] = {}
+        own: dict[str, int] = {}
+        labels = contact.labels()
         names = [prop for prop in contact.properties if prop.head.name in ("n", "fn")]
         parts = next((p for p in names if p.head.name == "n" and not p.head.phonetic), None)
         for prop in contact.properties:
@@ -48,20 +51,24 @@ class Shape:
                 else:
                     self.parts.setdefault("name", set()).update(used)
             elif not field.path or head.name == CUSTOM:
-                self.labels.setdefault(label_of(prop))
+                label = label_of(prop)
+                own[label] = own.get(label, 0) + 1
             else:
-                self._count(contact, prop, here)
+                self._count(prop, here, labels)
         for word, count in here.items():
             if count > self.most.get(word, 0):
                 self.most[word] = count
+        for label, count in own.items():
+            if count > self.labels.get(label, 0):
+                self.labels[label] = count
 
-    def _count(self, contact: Contact, prop: Property, here: dict[str, int]) -> None:
+    def _count(self, prop: Property, here: dict[str, int], labels: dict[str, str]) -> None:
         head = prop.head
         word = head.field.path
         here[word] = here.get(word, 0) + 1
         told = self.described.setdefault(word, set())
         if head.field.uses:
-            if head.uses or (head.group and contact.label_of(prop)):
+            if head.uses or head.group.lower() in labels:
                 told.add("use")
             if head.preferred:
                 told.add("preferred")
@@ -89,9 +96,9 @@ class Shape:
         for word in words:
             if self.most.get(word):
                 paths += self._field(word)
-        paths += [(FieldPath("custom", label=label), "") for label in self.labels]
-        columns = tuple(Column(heading=str(path), holds=(path,), many=many) for path, many in paths)
-        return Layout(name=name, dialect=Dialect(), columns=columns)
+        columns = [Column(heading=str(path), holds=(path,), many=many) for path, many in paths]
+        columns += own_columns(self.labels, lambda label: str(FieldPath("custom", label=label)))
+        return Layout(name=name, dialect=Dialect(), columns=tuple(columns))
 
     def _field(self, word: str) -> list[tuple[FieldPath, str]]:
         most = self.most[word]

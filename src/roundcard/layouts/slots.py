@@ -254,6 +254,8 @@ class Field:
         first = [slot for slot in self.exact if slot.position == 1]
         self.for_one = [*first, *self.open, *(s for s in self.exact if s.position > 1)]
         """The order in which a value that stands alone tries the slots."""
+        self.room = 1_000_000 if any(slot.many for slot in every) else len(every)
+        """How many values the slots can take."""
         self._quick: dict[Head, tuple[Slot, Cell] | None] = {}
         """Where a value with this head goes that stands alone and needs no second look."""
 
@@ -276,7 +278,7 @@ class Field:
                 draft.row[cell.index] = text
                 draft.tally.place(prop, slot.describe(draft, prop, "", True))
                 return 1
-        label = draft.contact.label_of(prop) if prop.head.group else ""
+        label = draft.label_of(prop)
         for slot in self.for_one:
             if slot.fits(prop, label):
                 return slot.fill(draft, prop, label, True) or 0
@@ -295,7 +297,7 @@ class Field:
         return found
 
     def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
-        labels = [draft.contact.label_of(p) if p.head.group else "" for p in props]
+        labels = [draft.label_of(prop) for prop in props]
         free = dict.fromkeys(range(len(props)))
         waiting: list[Slot] = []
         written = 0

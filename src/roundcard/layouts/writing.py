@@ -7,7 +7,7 @@ column is left behind.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Mapping
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import folded
@@ -38,18 +38,21 @@ class RowWriter:
     """
 
     def __init__(
-        self, layout: Layout, tally: Tally, extra: Sequence[str] = (), *, widens: bool = False
+        self,
+        layout: Layout,
+        tally: Tally,
+        extra: Mapping[str, int] | None = None,
+        *,
+        widens: bool = False,
     ) -> None:
-        """`extra` are labels of custom values that get a column after the layout's own.
+        """`extra` are labels of custom values that get so many columns after the layout's own.
 
         With `widens`, `MoreColumns` is raised for a custom value that has no column.
         """
         self.widens = widens
         self.layout = layout
         self.tally = tally
-        self.columns = _in_file_order(layout) + tuple(
-            Column(heading=label, holds=(FieldPath("custom", label=label),)) for label in extra
-        )
+        self.columns = _in_file_order(layout) + tuple(own_columns(extra or {}, str))
         self.encoding = layout.dialect.encoding if lacks(layout.dialect.encoding) else ""
         self._demand_writable()
         self.blank_row: Row = [column.fixed or "" for column in self.columns]
@@ -138,11 +141,15 @@ class RowWriter:
                 if not props:
                     continue
             field = self.fields.get(word)
+            if (
+                self.widens
+                and word.startswith("custom/")
+                and len(props) > (field.room if field else 0)
+            ):
+                raise MoreColumns
             if field is not None:
                 written += field.place(draft, props)
                 continue
-            if self.widens and word.startswith("custom/"):
-                raise MoreColumns
             for prop in props:
                 draft.leave(prop, "no column")
         if not written:
@@ -186,6 +193,14 @@ class RowWriter:
             if folds is not prop:
                 kept.append(_some(prop, [at for at in range(len(texts)) if at not in gone]))
         return kept
+
+
+def own_columns(labels: Mapping[str, int], heading: Callable[[str], str]) -> Iterator[Column]:
+    """Columns for values that no standard field holds, by label and how many are needed."""
+    for label, count in labels.items():
+        for nth in range(1, count + 1):
+            path = FieldPath("custom", label=label)
+            yield Column(heading=heading(label), nth=nth, holds=(path,))
 
 
 def label_of(prop: Property) -> str:

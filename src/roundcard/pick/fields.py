@@ -38,11 +38,11 @@ class OnlyFields:
                 kept.append(prop)
                 continue
             chosen = self.chosen(contact, prop, seen)
-            before = prop.size()
+            left += tally.read_of(prop)
             if chosen is None:
-                left += before
+                tally.take_back(prop)
                 continue
-            left += before - chosen.size()
+            left -= tally.read_of(chosen)
             kept.append(chosen)
         groups = {p.head.group.lower() for p in kept if not is_label(p.head.name, p.head.group)}
         kept = [

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, fields
 from typing import NamedTuple, Protocol
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.origin import CHANGED, DERIVED, Spread
+from roundcard.card.origin import ADDED, CHANGED, DERIVED, Spread
 
 
 class SetAside(NamedTuple):
@@ -71,6 +71,8 @@ class Finding:
 
 
 MOST_EXAMPLES = 3
+MOST_REASONS = 5_000
+"""Different reasons that are told apart; a hostile file must not fill the memory with more."""
 
 
 class Tally:
@@ -123,7 +125,10 @@ class Tally:
         read = values - sum(self.fates(prop)[2:])
         self.values.left_behind += read
         if read:
-            self.why["left behind", reason] += read
+            key = ("left behind", reason)
+            if len(self.why) >= MOST_REASONS and key not in self.why:
+                key = ("left behind", "other reasons")
+            self.why[key] += read
         if self.sink is not None and values:
             self.sink.left_behind(contact, prop, reason)
 
@@ -184,12 +189,27 @@ class Tally:
                     carried += inner >= 0 and not inner & CHANGED
         return carried, changed, added, derived
 
+    def read_of(self, prop: Property) -> int:
+        """How many values of a property were read, and neither added nor derived."""
+        return sum(self.fates(prop)[:2])
+
+    def take_back(self, prop: Property) -> None:
+        """A property goes no further: values that were added to it are not added after all."""
+        word = prop.head.field.path
+        for index, component in enumerate(prop.components):
+            if prop.origin_of(index) == ADDED and component:
+                told = f"{word} '{component}'"
+                for key in [k for k in self.why if k[0] == "added" and k[1].startswith(told)]:
+                    self.why[key] -= 1
+
     def change(self, rule: str, values: int = 1) -> None:
         """A named rule changed values (their origins carry the mark)."""
         self.why["changed", rule] += values
 
     def find(self, what: str, where: str = "") -> None:
         """Something worth knowing; the first few places are kept as examples."""
+        if len(self.findings) >= MOST_REASONS and what not in self.findings:
+            what = "other things worth knowing"
         finding = self.findings.setdefault(what, Finding())
         finding.count += 1
         if where and len(finding.examples) < MOST_EXAMPLES:

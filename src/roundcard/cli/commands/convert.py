@@ -13,15 +13,15 @@ from roundcard.errors import PathError, UsageError
 
 EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
-  roundcard convert skippers.vcf skippers-now.vcf --to vcard-4.0
+  roundcard convert skippers.vcf skippers-now.vcf all-skippers.vcf
 
   roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml
 
-  roundcard convert newsletter.csv skippers.vcf lean.csv --only name/full,email
+  roundcard convert newsletter.csv skippers.vcf lean.csv --layout newsletter --only name/full,email
 
   roundcard convert ledger.csv for-lockside.csv --layout layouts --to-layout lockside
 
-  roundcard convert newsletter.csv - --to vcard-3.0 --set 'category=Newsletter'
+  roundcard convert skippers.vcf - --to csv --set 'category=Skippers 2026' --quiet
 """
 
 

@@ -104,7 +104,7 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
         "derived": "derived",
     }
     for fate, title in titles.items():
-        reasons = Counter({why: n for (which, why), n in tally.why.items() if which == fate})
+        reasons = Counter({why: n for (which, why), n in tally.why.items() if which == fate and n})
         people = {why: n for (which, why), n in tally.why_people.items() if which == fate and n}
         if not reasons and not people:
             continue

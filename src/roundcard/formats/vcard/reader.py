@@ -19,14 +19,16 @@ VERSIONS = ("2.1", "3.0", "4.0")
 DEFAULT_VERSION = "3.0"
 """What a card without a VERSION is taken for."""
 
-_BEGINS = re.compile(rb"\s*BEGIN:VCARD\s", re.IGNORECASE)
+_BEGINS = re.compile(rb"^[ \t]*BEGIN:VCARD[ \t]*\r?$", re.IGNORECASE | re.MULTILINE)
 _MOST_HEADS = 20_000
 _LONGEST_KEPT_HEAD = 160
 
 
 def recognise(sample: bytes) -> bool:
-    """Whether a file that begins with `sample` is vCard text."""
-    return bool(_BEGINS.match(sample.removeprefix(b"\xef\xbb\xbf")))
+    """Whether a file that begins with `sample` is vCard text: a card begins on one of its lines."""
+    if b"\n" not in sample:
+        sample = sample.replace(b"\r", b"\n")
+    return bool(_BEGINS.search(sample.removeprefix(b"\xef\xbb\xbf")))
 
 
 def read(
