@@ -202,12 +202,15 @@ def _in_order(group: list[tuple[FieldPath, Build]]) -> Build:
             count += values
             if found:
                 placed[position] = found
-        free = []
+        free: list[list[Property]] = []
         for one in others:
             found, values = _collect(one, cells, base, contact)
             count += values
-            if found:
-                free.append(found)
+            for prop in found:  # a label goes with its value
+                if prop.rides and free:
+                    free[-1].append(prop)
+                else:
+                    free.append([prop])
         position = 1
         while free or placed:
             if position in placed:

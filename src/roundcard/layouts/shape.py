@@ -5,7 +5,7 @@ from __future__ import annotations
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, TABLE
 from roundcard.card.names import says_same
-from roundcard.card.paths import FieldPath
+from roundcard.card.paths import FieldPath, takes_many
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.writing import label_of, own_columns
@@ -101,7 +101,7 @@ class Shape:
         return Layout(name=name, dialect=Dialect(), columns=tuple(columns))
 
     def _field(self, word: str) -> list[tuple[FieldPath, str]]:
-        most = self.most[word]
+        most = self.most[word] if takes_many(word) else 1
         marks = self.marks.get(word)
         if marks:
             return [(FieldPath(word), marks[0])]

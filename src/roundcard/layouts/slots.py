@@ -18,6 +18,7 @@ _NAMED_USES = frozenset({"fax", "pager"})
 """A column takes these only where it names them, or has a column beside it that does."""
 _STREET = 2
 _QUIET_PARAMS = frozenset({"type", "pref", "altid"})
+_BESIDE = ("use", "preferred", "extension")
 _MOST_KNOWN = 10_000
 _JOINED = "several values in one part joined"
 
@@ -48,6 +49,8 @@ class Slot:
             and path.field != "custom"
             and not many
         )
+        self.holds = any(part not in _BESIDE for part in cells)
+        """Whether there is a cell for the value itself, and not only for what stands beside it."""
         self._known: dict[Head, tuple[bool, Described]] = {}
 
     def counts(self, prop: Property, label: str) -> bool:
@@ -66,9 +69,8 @@ class Slot:
         found = None if head.group else self._known.get(head)
         if found is None:
             uses = head.uses
-            fits = self.counts(prop, label) and not (
-                uses and self.use is None and (uses - self.uses) & _NAMED_USES
-            )
+            fits = self.holds and self.counts(prop, label)
+            fits = fits and not (uses and self.use is None and (uses - self.uses) & _NAMED_USES)
             found = fits, self._describe(head, label)
             if not head.group and len(self._known) < _MOST_KNOWN:
                 self._known[head] = found
