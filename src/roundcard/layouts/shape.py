@@ -79,8 +79,9 @@ class Shape:
             self.parts.setdefault(word, set()).update(used)
         elif head.field.kind == "list":
             marks = self.marks.setdefault(word, list(_MARKS))
+            here[word] += sum(1 for text in prop.components if text) - 1
             for text in flat(prop.components):
-                for mark in [mark for mark in marks if mark.strip() in text or mark in text]:
+                for mark in [mark for mark in marks if (mark.strip() or mark) in text]:
                     marks.remove(mark)
 
     def layout(self, name: str) -> Layout:

@@ -61,7 +61,10 @@ class Slot:
 
     def fits(self, prop: Property, label: str) -> bool:
         """Whether a value may go here."""
-        return self._learned(prop, label)[0]
+        if not self._learned(prop, label)[0]:
+            return False
+        forbids = self.value.forbids if self.value is not None else ""
+        return not forbids or forbids not in _plain(prop)
 
     def _learned(self, prop: Property, label: str) -> tuple[bool, Described]:
         """What is the same for all values with one head (and no label of their own)."""
@@ -258,6 +261,8 @@ class Field:
         """The order in which a value that stands alone tries the slots."""
         self.room = 1_000_000 if any(slot.many for slot in every) else len(every)
         """How many values the slots can take."""
+        cells = [cell for slot in every for cell in slot.cells.values()]
+        self.encoding = next((cell.encoding for cell in cells if not cell.words), "")
         self._quick: dict[Head, tuple[Slot, Cell] | None] = {}
         """Where a value with this head goes that stands alone and needs no second look."""
 
@@ -265,6 +270,9 @@ class Field:
         """Place the values of the field; how many were written."""
         if len(props) > 1 or props[0].head.field.kind == "list":
             props = list(_singles(props))
+            if self.encoding:
+                # before any is placed: what cannot be written must not move the others
+                props = [prop for prop in props if self._writable(draft, prop)]
         if len(props) != 1:
             return self._place_many(draft, props)
         prop = props[0]
@@ -284,7 +292,7 @@ class Field:
         for slot in self.for_one:
             if slot.fits(prop, label):
                 return slot.fill(draft, prop, label, True) or 0
-        draft.leave(prop, "no free column")
+        draft.leave(prop, self._why_not(prop, label))
         return 0
 
     def _learn(self, prop: Property) -> tuple[Slot, Cell] | None:
@@ -298,8 +306,29 @@ class Field:
             self._quick[prop.head] = found
         return found
 
+    def _writable(self, draft: Draft, prop: Property) -> bool:
+        """Whether any of a value can be written; if not, it is left behind."""
+        value = prop.value
+        texts = [_plain(prop)] if isinstance(value, str) else list(flat(value))
+        for text in texts:
+            try:
+                text.encode(self.encoding)
+            except UnicodeEncodeError:
+                continue
+            return True
+        draft.leave(prop, f"no characters for it in {self.encoding}")
+        return False
+
     def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
         labels = [draft.label_of(prop) for prop in props]
+        # what fits nowhere is no value that positions count, or others would move the next time
+        there = [any(s.fits(p, labels[at]) for s in self.for_one) for at, p in enumerate(props)]
+        if not all(there):
+            for at, prop in enumerate(props):
+                if not there[at]:
+                    draft.leave(prop, self._why_not(prop, labels[at]))
+            props = [prop for at, prop in enumerate(props) if there[at]]
+            labels = [label for at, label in enumerate(labels) if there[at]]
         free = dict.fromkeys(range(len(props)))
         waiting: list[Slot] = []
         written = 0
@@ -331,8 +360,14 @@ class Field:
             if fitting:
                 serve(slot, fitting[0])
         for at in free:
-            draft.leave(props[at], "no free column")
+            draft.leave(props[at], self._why_not(props[at], labels[at]))
         return written
+
+    def _why_not(self, prop: Property, label: str) -> str:
+        """Why a value found no place."""
+        cells = [slot.value for slot in self.for_one if slot.counts(prop, label) and slot.value]
+        refusals = (cell.refusal(_plain(prop)) for cell in cells)
+        return next(filter(None, refusals), "no free column")
 
 
 def _specific(slot: Slot) -> tuple[int, int, bool]:
