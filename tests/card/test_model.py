@@ -66,8 +66,8 @@ def test_the_table_of_fields_is_consistent() -> None:
 
 def test_a_label_stands_in_the_group() -> None:
     contact = Contact([])
-    contact.add_labelled(Property(typed("tel", ()), "1", pack(0, 1)), "lock cottage")
-    contact.add_labelled(Property(typed("tel", ()), "2", pack(0, 1)), "on board")
+    contact.append(Property(typed("tel", ()), "1", pack(0, 1)), "lock cottage")
+    contact.append(Property(typed("tel", ()), "2", pack(0, 1)), "on board")
     first, second = contact.all("tel")
     assert contact.label_of(first) == "lock cottage"
     assert contact.label_of(second) == "on board"

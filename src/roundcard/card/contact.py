@@ -165,8 +165,11 @@ class Contact:
                 found.setdefault(head.group.lower(), other.text)
         return found
 
-    def add_labelled(self, prop: Property, label: str) -> None:
-        """Append a property under a label of the user's own (in a group with its label)."""
+    def append(self, prop: Property, label: str = "") -> None:
+        """Append a property; under a label of the user's own, in a group with its label."""
+        if not label:
+            self.properties.append(prop)
+            return
         taken = {other.head.group for other in self.properties}
         group = next(name for name in (f"g{n}" for n in range(1, 1_000_000)) if name not in taken)
         labelled = head(prop.head.name, prop.head.params, group)

@@ -101,10 +101,7 @@ def _single(each: Input, tally: Tally) -> Build:
         if read is not None:
             text, flag = read(text)
         prop = Property(made, text, base + step + flag)
-        if label:
-            contact.add_labelled(prop, label)
-        else:
-            contact.properties.append(prop)
+        contact.append(prop, label)
         return 1
 
     if mark:
@@ -151,10 +148,7 @@ def _described(group: list[Input], tally: Tally) -> Build:
         if not text:
             return 0
         prop = Property(made, text, base + step + flag)
-        if label:
-            contact.add_labelled(prop, label)
-        else:
-            contact.properties.append(prop)
+        contact.append(prop, label)
         return 1
 
     return build
@@ -329,17 +323,11 @@ def _address(group: list[Input], tally: Tally) -> Build:
         made, label = describe(cells, "adr", there or bool(envelope))
         if there:
             prop = Property(made, tuple(value), tuple(origins))
-            if label:
-                contact.add_labelled(prop, label)
-            else:
-                contact.properties.append(prop)
+            contact.append(prop, label)
         if envelope and whole:
             origin = base + whole.column * PLACE_STEP
             on_envelope = Property(head("label", made.params), envelope, origin)
-            if label:
-                contact.add_labelled(on_envelope, label)
-            else:
-                contact.properties.append(on_envelope)
+            contact.append(on_envelope, label)
         return count
 
     return build if described or lines or whole or path.label else plain

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-
 from roundcard.card.contact import Property, flat
 from roundcard.card.fields import by_path
 from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.cell import Cell, Draft, part_of
-from roundcard.layouts.model import Column
 from roundcard.values.cells import split_extension, street_lines, to_cell, write_uses
 from roundcard.values.dates import parse_iso
-from roundcard.values.putting import part_index
 
 _NAMED_USES = frozenset({"fax", "pager"})
 """A column takes these only where it names them, or has a column beside it that does."""
@@ -64,7 +60,7 @@ class Slot:
         if not self._learned(prop, label)[0]:
             return False
         forbids = self.value.forbids if self.value is not None else ""
-        return not forbids or forbids not in _plain(prop)
+        return not forbids or forbids not in plain_text(prop)
 
     def _learned(self, prop: Property, label: str) -> tuple[bool, Described]:
         """What is the same for all values with one head (and no label of their own)."""
@@ -113,7 +109,7 @@ class Slot:
         """Put a value here; how many values were written, or None where a cell refuses it."""
         altered = self.describe(draft, prop, label, first)
         cell, row = self.value, draft.row
-        text = _plain(prop)
+        text = plain_text(prop)
         if self.simple and cell is not None and (text.isascii() or not cell.encoding):
             row[cell.index] = text
             draft.tally.place(prop, altered)
@@ -249,145 +245,7 @@ def fill_parts(draft: Draft, prop: Property, cells: dict[int, Cell], altered: st
     return written
 
 
-class Field:
-    """All slots of one field, in the order in which they are served."""
-
-    def __init__(self, slots: Iterable[Slot]) -> None:
-        every = list(slots)
-        self.exact = sorted((s for s in every if s.position), key=_specific)
-        self.open = sorted((s for s in every if not s.position), key=_specific)
-        first = [slot for slot in self.exact if slot.position == 1]
-        self.for_one = [*first, *self.open, *(s for s in self.exact if s.position > 1)]
-        """The order in which a value that stands alone tries the slots."""
-        self.room = 1_000_000 if any(slot.many for slot in every) else len(every)
-        """How many values the slots can take."""
-        cells = [cell for slot in every for cell in slot.cells.values()]
-        self.encoding = next((cell.encoding for cell in cells if not cell.words), "")
-        self._quick: dict[Head, tuple[Slot, Cell] | None] = {}
-        """Where a value with this head goes that stands alone and needs no second look."""
-
-    def place(self, draft: Draft, props: Sequence[Property]) -> int:
-        """Place the values of the field; how many were written."""
-        if len(props) > 1 or props[0].head.field.kind == "list":
-            props = list(_singles(props))
-            if self.encoding:
-                # before any is placed: what cannot be written must not move the others
-                props = [prop for prop in props if self._writable(draft, prop)]
-        if len(props) != 1:
-            return self._place_many(draft, props)
-        prop = props[0]
-        head = prop.head
-        try:
-            quick = self._quick[head]
-        except KeyError:
-            quick = self._learn(prop)
-        if quick is not None:
-            slot, cell = quick
-            text = prop.text
-            if not cell.encoding or text.isascii():
-                draft.row[cell.index] = text
-                draft.tally.place(prop, slot.describe(draft, prop, "", True))
-                return 1
-        label = draft.label_of(prop)
-        for slot in self.for_one:
-            if slot.fits(prop, label):
-                return slot.fill(draft, prop, label, True) or 0
-        draft.leave(prop, self._why_not(prop, label))
-        return 0
-
-    def _learn(self, prop: Property) -> tuple[Slot, Cell] | None:
-        """The slot of a value that stands alone, if it only has to be written down there."""
-        found = None
-        if not prop.head.group:
-            slot = next((slot for slot in self.for_one if slot.fits(prop, "")), None)
-            if type(slot) is Slot and slot.simple and slot.value is not None:
-                found = slot, slot.value
-        if len(self._quick) < _MOST_KNOWN:
-            self._quick[prop.head] = found
-        return found
-
-    def _writable(self, draft: Draft, prop: Property) -> bool:
-        """Whether any of a value can be written; if not, it is left behind."""
-        value = prop.value
-        texts = [_plain(prop)] if isinstance(value, str) else list(flat(value))
-        for text in texts:
-            try:
-                text.encode(self.encoding)
-            except UnicodeEncodeError:
-                continue
-            return True
-        draft.leave(prop, f"no characters for it in {self.encoding}")
-        return False
-
-    def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
-        labels = [draft.label_of(prop) for prop in props]
-        # what fits nowhere is no value that positions count, or others would move the next time
-        there = [any(s.fits(p, labels[at]) for s in self.for_one) for at, p in enumerate(props)]
-        if not all(there):
-            for at, prop in enumerate(props):
-                if not there[at]:
-                    draft.leave(prop, self._why_not(prop, labels[at]))
-            props = [prop for at, prop in enumerate(props) if there[at]]
-            labels = [label for at, label in enumerate(labels) if there[at]]
-        free = dict.fromkeys(range(len(props)))
-        waiting: list[Slot] = []
-        written = 0
-
-        def serve(slot: Slot, at: int) -> None:
-            nonlocal written
-            del free[at]
-            filled = slot.fill(draft, props[at], labels[at], at == 0)
-            written += filled or 0
-            if filled is None and not slot.many:
-                waiting.append(slot)
-
-        for slot in self.exact:
-            counted = [at for at, p in enumerate(props) if slot.counts(p, labels[at])]
-            at = counted[slot.position - 1] if len(counted) >= slot.position else -1
-            if at in free and slot.fits(props[at], labels[at]):
-                serve(slot, at)
-            else:
-                waiting.append(slot)
-        for slot in self.open:
-            for at in list(free):
-                if slot.fits(props[at], labels[at]):
-                    serve(slot, at)
-                    if not slot.many:
-                        break
-        while waiting and free:
-            slot = waiting.pop(0)
-            fitting = [at for at in free if slot.fits(props[at], labels[at])]
-            if fitting:
-                serve(slot, fitting[0])
-        for at in free:
-            draft.leave(props[at], self._why_not(props[at], labels[at]))
-        return written
-
-    def _why_not(self, prop: Property, label: str) -> str:
-        """Why a value found no place."""
-        cells = [slot.value for slot in self.for_one if slot.counts(prop, label) and slot.value]
-        refusals = (cell.refusal(_plain(prop)) for cell in cells)
-        return next(filter(None, refusals), "no free column")
-
-
-def _specific(slot: Slot) -> tuple[int, int, bool]:
-    """Sort key: labels and several uses first, then by position, single cells before `many`."""
-    named = 9 if slot.label else len(slot.uses)
-    return -named if not slot.position or slot.uses else 0, slot.position, bool(slot.many)
-
-
-def _singles(props: Sequence[Property]) -> Iterable[Property]:
-    """Lists as one property an entry."""
-    for prop in props:
-        if prop.head.field.kind != "list":
-            yield prop
-            continue
-        for at, text in enumerate(prop.components):
-            if text:
-                yield prop.replaced((text,), (prop.origin_of(at),))
-
-
-def _plain(prop: Property) -> str:
+def plain_text(prop: Property) -> str:
     """The value as one text: of a custom value without its label, of an unknown one as it came."""
     if prop.head.field.kind == "raw" and prop.raw is not None and not prop.head.coded:
         return prop.raw
@@ -402,46 +260,3 @@ def _part_name(name: str, index: int) -> str:
     if name == "org":
         return "the organisation" if index == 0 else f"unit {index}"
     return parts[index] if index < len(parts) else f"part {index + 1}"
-
-
-Virtual = list[tuple[FieldPath, Cell, Column]]
-
-
-def make_slots(virtual: Virtual) -> dict[str, Field]:
-    """The slots of all fields but names, by the word that paths begin with.
-
-    A custom field's word is ``custom/`` and its label.
-    """
-    groups: dict[tuple[object, ...], Virtual] = {}
-    for number, (path, cell, column) in enumerate(virtual):
-        if path.field == "name":
-            continue
-        alone = not path.part and not path.position and path.field not in ("org", "gender")
-        has_parts = any(p.part and p.place == path.place for p, _, _ in virtual)
-        key = (*path.place, number) if alone and (column.many or not has_parts) else path.place
-        groups.setdefault(key, []).append((path, cell, column))
-    fields: dict[str, list[Slot]] = {}
-    for group in groups.values():
-        slot = _slot(group)
-        word = slot.path.field
-        if word == "custom":
-            word = f"custom/{slot.path.label}"
-        fields.setdefault(word, []).append(slot)
-    return {word: Field(slots) for word, slots in fields.items()}
-
-
-def _slot(group: Virtual) -> Slot:
-    path, _, column = group[0]
-    cells = {p.part: cell for p, cell, _ in group}
-    if path.field in ("org", "gender", "address"):
-        parts = {
-            part_index(p): cell
-            for p, cell, _ in group
-            if p.part not in ("use", "preferred", "full", "line")
-        }
-        lines = sorted(((p.number, cell) for p, cell, _ in group if p.part == "line"),
-                       key=lambda pair: pair[0])  # fmt: skip
-        return PartsSlot(path, cells, parts, [cell for _, cell in lines])
-    if path.part in ("year", "month", "day"):
-        return DateSlot(path, cells)
-    return Slot(path, cells, column.many)

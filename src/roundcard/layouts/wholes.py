@@ -5,7 +5,8 @@ from __future__ import annotations
 from roundcard.card.contact import Property, flat
 from roundcard.card.names import FROM_PARTS, joined_name, says_same
 from roundcard.layouts.cell import Cell, Draft, part_of
-from roundcard.layouts.slots import Virtual, fill_parts
+from roundcard.layouts.serving import Virtual
+from roundcard.layouts.slots import fill_parts
 from roundcard.values.putting import part_index
 
 

@@ -18,7 +18,7 @@ from roundcard.formats.csv import lacks
 from roundcard.layouts.cell import Cell, Draft, Row
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.reading import TRIGGERS
-from roundcard.layouts.slots import Virtual, make_slots
+from roundcard.layouts.serving import Virtual, make_slots
 from roundcard.layouts.wholes import NamePlacer
 from roundcard.tally import Tally
 

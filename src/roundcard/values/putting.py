@@ -57,7 +57,7 @@ def put(contact: Contact, path: FieldPath, text: str, origin: int) -> bool:
         before = len(contact.properties)
         if not any(same_value(Property(head(field.name), value, origin), prop)
                    for prop in contact.all(field.name)):  # fmt: skip
-            contact.add_labelled(Property(head(field.name), value, origin), path.label)
+            contact.append(Property(head(field.name), value, origin), path.label)
         return len(contact.properties) > before
     made = typed(field.name, path.uses)
     return _add(contact, made, value, origin, once=not takes_many(path.field))
