@@ -398,6 +398,18 @@ def test_standard_input_is_read_and_a_dry_run_writes_nothing(run: Run, tmp_path:
     assert list(tmp_path.iterdir()) == []
 
 
+@pytest.mark.parametrize("encoding", ["utf-8-sig", "utf-16", "utf-16-le", "utf-16-be"])
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
+def test_cards_in_any_unicode_and_with_any_line_end(
+    run: Run, tmp_path: Path, encoding: str, end: str
+) -> None:
+    text = CARD.format("FN:Zoë 水\r\nNOTE:fol\r\n ded").replace("\r\n", end)
+    (tmp_path / "a.vcf").write_bytes(text.encode(encoding))
+    done = run("convert", "a.vcf", "-", "--to", "vcard-4.0", "--quiet")
+    assert (done.code, done.err) == (0, "")
+    assert "FN:Zoë 水\r\nNOTE:folded\r\n" in done.out
+
+
 def test_the_target_may_be_written_in_any_dialect(run: Run, tmp_path: Path) -> None:
     to = tmp_path / "to.toml"
     to.write_text(

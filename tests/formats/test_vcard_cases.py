@@ -98,6 +98,13 @@ READ: list[tuple[str, str, str, Value, set[str]]] = [
     ("2.1", "TEL;HOME;FAX:1", "tel", "1", {"home", "fax"}),
     ("3.0", "NOTE:fold\n ed he\n re", "note", "folded here", set()),
     ("3.0", "NOTE:fold\n\ted", "note", "folded", set()),
+    (
+        "2.1",
+        "AGENT:\nBEGIN:VCARD\nVERSION:2.1\nN:Inner;A,b\nTEL:9\nEND:VCARD\nNOTE:after",
+        "agent",
+        "BEGIN:VCARD\\nVERSION:2.1\\nN:Inner\\;A\\,b\\nTEL:9\\nEND:VCARD",
+        set(),
+    ),
 ]
 
 
@@ -234,11 +241,31 @@ def test_files_as_they_come(text: str, people: int, aside: int, end: bytes, chun
 def test_bytes_that_are_no_text_cost_their_card_only() -> None:
     sink = Kept()
     tally = Tally(sink)
-    octets = (card("FN:A") + card("FN:B", "NOTE:x")).encode().replace(b"FN:A", b"FN:\xff")
+    octets = (card("FN:A") + card("FN:B", "NOTE:x")).encode().replace(b"FN:A", b"FN:\x81")
     assert len(read_cards(octets, tally)) == 1
     assert (tally.people.read, tally.people.set_aside, tally.values.set_aside) == (2, 1, 1)
-    assert sink.aside[0].reason == "line 3 holds bytes that are not UTF-8"
-    assert "FN:\\xff" in sink.aside[0].text
+    assert sink.aside[0].reason == "line 3 holds bytes that are text in no character set"
+    assert "FN:\\x81" in sink.aside[0].text
+
+
+@pytest.mark.parametrize(
+    ("line", "text", "changed"),
+    [
+        (b"NOTE:caf\xe9", "café", 1),
+        (b"NOTE;CHARSET=ISO-8859-2:\xb3\xf3d\xbc", "łódź", 0),
+        (b"NOTE;CHARSET=Shift_JIS:\x90\x85\x96\xe5", "水門", 0),
+        (b"NOTE;CHARSET=nonsense:caf\xe9", "café", 1),
+        (b"NOTE:fol\r\n ded caf\xe9", "folded café", 1),
+    ],
+)
+def test_bytes_that_are_not_utf_8_are_read_and_told(line: bytes, text: str, changed: int) -> None:
+    tally = Tally()
+    octets = card("FN:Zoë", "NOTE:x", version="2.1").encode().replace(b"NOTE:x", line)
+    contacts = read_cards(octets, tally)
+    assert contacts[0].first("note").text == text  # type: ignore[union-attr]
+    write_cards(contacts, "4.0", tally)
+    assert tally.values.changed == changed
+    assert Balance.of(tally).even
 
 
 def test_a_fold_inside_a_character_is_undone() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import io
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
@@ -59,6 +60,8 @@ class Source:
         `said` is the format's name where the user said it. Raises `SourceError` for what cannot be
         read.
         """
+        self.cards_sample = b""
+        """The sample in UTF-8, where a vCard file is written in UTF-16."""
         self.name = name if name != STANDARD else "standard input"
         self.path: Path | None = None
         if name == STANDARD:
@@ -71,6 +74,10 @@ class Source:
             self.octets = _size(self.path)
         with self.open() as opened:
             self.sample = opened.read(SAMPLE)
+        if wide := wide_encoding(self.sample):
+            text = self.sample.decode(wide, "ignore").encode("utf-8", "ignore")
+            if vcard.recognise(text):
+                self.cards_sample = text
         if not self.sample.strip(b"\xef\xbb\xbf \t\r\n"):
             raise SourceError(f"{self.name}: the file is empty")
         self.format = self._format(said)
@@ -78,11 +85,11 @@ class Source:
     def _format(self, said: str) -> Format:
         if said:
             return formats.by_name(said)
-        found = formats.by_content(self.sample, self.name)
+        found = formats.by_content(self.cards_sample or self.sample, self.name)
         if found is None:
             raise SourceError(f"{self.name}: this is neither a vCard file nor a table of text "
                               "(it looks like binary data)")  # fmt: skip
-        if found.sort == "card" and not vcard.recognise(self.sample):
+        if found.sort == "card" and not vcard.recognise(self.cards_sample or self.sample):
             raise SourceError(
                 f"{self.name}: the name says vCard, but no line BEGIN:VCARD stands at its "
                 "beginning; say --from csv if it is a table"
@@ -152,7 +159,11 @@ class Reading:
         self.number = number
         self.tally = tally
         self.layouts = layouts
-        version = vcard_version(source.sample) if source.format.sort == "card" else ""
+        version = (
+            vcard_version(source.cards_sample or source.sample)
+            if source.format.sort == "card"
+            else ""
+        )
         title = f"vCard {version}" if version else source.format.title
         self.read_as = ReadAs(source.name, title, source.octets)
 
@@ -275,10 +286,24 @@ def _headings(
 
 
 def _chunks(stream: BinaryIO, sample: bytes) -> Iterator[bytes]:
-    """The octets in chunks; files of old systems, which end lines with CR alone, with LF."""
+    """The octets in chunks of UTF-8, with LF where an old system ended lines with CR alone."""
+    wide = wide_encoding(sample)
+    decoder = codecs.getincrementaldecoder(wide)("replace") if wide else None
     old = b"\n" not in sample and b"\r" in sample
     while octets := stream.read(_CHUNK):
+        if decoder is not None:
+            octets = decoder.decode(octets).encode("utf-8", "replace")
         yield octets.replace(b"\r", b"\n") if old else octets
+
+
+def wide_encoding(sample: bytes) -> str:
+    """The UTF-16 in which a vCard file begins, marked or not; empty for any other."""
+    if sample.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return "utf-16"
+    begin = sample.lstrip(b"\x00 \t\r\n")[:9]
+    if begin.upper() != b"B\0E\0G\0I\0N":
+        return ""
+    return "utf-16-be" if sample.lstrip(b" \t\r\n").startswith(b"\0") else "utf-16-le"
 
 
 def vcard_version(sample: bytes) -> str:

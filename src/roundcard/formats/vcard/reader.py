@@ -8,10 +8,11 @@ from collections.abc import Callable, Iterable, Iterator
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM, field_of, is_label
 from roundcard.card.head import Head, Params
-from roundcard.card.origin import PLACE_STEP, RIDES, pack
+from roundcard.card.origin import CHANGED, PLACE_STEP, RIDES, pack, unpack
 from roundcard.formats.vcard.heads import read_head, split_line
 from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
 from roundcard.formats.vcard.quoted import is_quoted, soft_lines, without_encoding
+from roundcard.formats.vcard.syntax import escape
 from roundcard.formats.vcard.values import reader_of
 from roundcard.tally import SetAside, Tally
 
@@ -68,12 +69,16 @@ class _Reader:
             self.set_aside_text(raw)
             return None
         self.record += 1
+        repaired: dict[int, str] = {}
         try:
             lines = self.logical_lines(raw)
-        except UnicodeDecodeError as error:
-            at = _line_of(raw, error)
-            self.set_aside(raw, f"line {at} holds bytes that are not UTF-8")
-            return None
+        except UnicodeDecodeError:
+            try:
+                lines = self.told_lines(raw, repaired)
+            except UnicodeDecodeError as error:
+                at = _line_of(raw, error)
+                self.set_aside(raw, f"line {at} holds bytes that are text in no character set")
+                return None
         if not raw.ended:
             self.tally.find("END:VCARD is missing; the card was read to where it stops",
                             f"line {raw.first_line - 1}")  # fmt: skip
@@ -81,6 +86,8 @@ class _Reader:
         tally = self.tally
         tally.people.read += 1
         contact, size = self.properties(lines, version)
+        if repaired:
+            self.mark_repairs(contact, repaired)
         if not size:
             tally.people.blank += 1
             return None
@@ -101,6 +108,35 @@ class _Reader:
         logical = soft_lines(lines) if encoded else unfold(lines)
         return [(first + index, line.decode("utf-8")) for index, line in logical]
 
+    def told_lines(self, raw: RawCard, repaired: dict[int, str]) -> list[tuple[int, str]]:
+        """Logical lines of a card that is not all UTF-8, each by the character set that it names.
+
+        A line that names none and is not UTF-8 is taken for windows-1252; its number and the repair
+        are put into `repaired`. Raises `UnicodeDecodeError` for what is text in none of them.
+        """
+        lines = physical_lines(raw.block)
+        logical = soft_lines(lines) if _encoded(raw.block) else unfold(lines)
+        found = []
+        for index, line in logical:
+            number = raw.first_line + index
+            charset = _charset(line)
+            try:
+                text = line.decode(charset)
+            except (UnicodeDecodeError, LookupError):
+                text = line.decode("windows-1252")
+                repaired[number] = f"bytes that are not {charset} read as windows-1252"
+            found.append((number, text))
+        return found
+
+    def mark_repairs(self, contact: Contact, repaired: dict[int, str]) -> None:
+        """Count the values of repaired lines as changed."""
+        for prop in contact.properties:
+            origin = prop.origin
+            place = unpack(origin) if isinstance(origin, int) else None
+            if place is not None and place.place in repaired and prop.size():
+                prop.origin = prop.origin_of(0) | CHANGED
+                self.tally.change(repaired[place.place], prop.size())
+
     def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
         """The version that a card names, wherever it does."""
         said = next((line[8:].strip() for _, line in lines if line[:8].upper() == "VERSION:"), "")
@@ -112,12 +148,17 @@ class _Reader:
 
     def properties(self, lines: list[tuple[int, str]], version: str) -> tuple[Contact, int]:
         """The contact that the lines of a card make, and how many values it holds."""
+        inner = _inner_cards(lines) if any("BEGIN:VCARD" in x.upper() for _, x in lines) else {}
         base = pack(self.source, self.record)
         heads = self.heads[version]
         found: list[Property] = []
         special = False
         size = 0
         for number, line in lines:
+            if number in inner:
+                line = inner[number]
+                if not line:
+                    continue  # a line of the card within the card
             text, colon, raw = line.partition(":")
             if not colon or '"' in text:
                 if not line or line.isspace():
@@ -218,6 +259,34 @@ def _as_written(text: str, version: str) -> Params:
     # an unknown property keeps its parameters as they are
     _, _, params = read_head("X-" + text.rpartition(".")[2], version)
     return params
+
+
+def _charset(line: bytes) -> str:
+    """The character set that a property's head names; UTF-8 where it names none."""
+    head = line.partition(b":")[0].upper()
+    _, there, rest = head.partition(b"CHARSET=")
+    if not there or b"QUOTED-PRINTABLE" in head:
+        return "utf-8"
+    return rest.partition(b";")[0].strip(b' "').decode("ascii", "replace").lower()
+
+
+def _inner_cards(lines: list[tuple[int, str]]) -> dict[int, str]:
+    """What stands for the lines of cards within the card (versit 1996, section 2.4.4): the text of
+    the inner card after the AGENT line that leads to it, and nothing in its own lines."""
+    found: dict[int, str] = {}
+    agent, depth = 0, 0
+    head = "AGENT"
+    held: list[str] = []
+    for number, line in lines:
+        mark = line.strip().upper()
+        if mark == "BEGIN:VCARD" or depth:
+            depth += (mark == "BEGIN:VCARD") - (mark == "END:VCARD")
+            held.append(escape(line))
+            found[number] = ""
+            found[agent] = f"{head}:" + "\\n".join(held)
+        elif line.strip():
+            agent, head, held = number, line.partition(":")[0], []
+    return found
 
 
 def _several(raw: str) -> int:
