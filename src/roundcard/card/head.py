@@ -32,8 +32,21 @@ class Head:
     """
 
     __slots__ = (
-        "altid", "coded", "decode", "field", "group", "name", "params", "preferred", "rides",
-        "several", "special", "text", "uses", "version",
+        "altid",
+        "coded",
+        "decode",
+        "field",
+        "group",
+        "name",
+        "params",
+        "preferred",
+        "rides",
+        "several",
+        "special",
+        "text",
+        "told",
+        "uses",
+        "version",
     )  # fmt: skip
 
     def __init__(
@@ -58,6 +71,8 @@ class Head:
         """The head as it stood in the file; empty where it came from no file."""
         self.special = False
         """Whether a reader must look twice: properties like this may be no value of their own."""
+        self.told: str | None = None
+        """The raw text that a parameter tells in place of the value, which says it badly."""
         self.coded = False
         """Whether the raw text stands in a content encoding, as in vCard 2.1."""
         self.rides = False

@@ -33,6 +33,7 @@ class Format(NamedTuple):
 FORMATS: tuple[Format, ...] = (
     Format("vcard-4.0", "card", "vCard 4.0", (".vcf", ".vcard"), "4.0"),
     Format("vcard-3.0", "card", "vCard 3.0", (".vcf", ".vcard"), "3.0"),
+    Format("vcard-2.1", "card", "vCard 2.1", (".vcf", ".vcard"), "2.1"),
     Format("csv", "table", "CSV", (".csv", ".tsv", ".txt")),
 )
 

@@ -47,7 +47,10 @@ def convert(
         typer.Option(help="Layout of the table that is written.", metavar="LAYOUT"),
     ] = None,
     to: Annotated[
-        str, typer.Option(help="Format to write: vcard-4.0, vcard-3.0, csv.", metavar="FORMAT")
+        str,
+        typer.Option(
+            help="Format to write: vcard-4.0, vcard-3.0, vcard-2.1, csv.", metavar="FORMAT"
+        ),
     ] = "",
     from_: Annotated[
         str,

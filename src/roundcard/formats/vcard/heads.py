@@ -24,6 +24,7 @@ _PARAM_40 = frozenset({
 })  # fmt: skip
 """Parameters of vCard 4.0: RFC 6350 section 5, RFC 6715, RFC 8605, RFC 9554, RFC 9555."""
 _NAME = re.compile(r"[A-Za-z0-9-]+")
+PARAMS, EXACT = OURS.lower() + "params", OURS.lower() + "exact"
 _SPELLED = {"x-ablabel": "X-ABLabel"}
 _CARET = re.compile(r"\^([n^'])")
 _CARET_MEANS = {"n": "\n", "^": "^", "'": '"'}
@@ -55,8 +56,20 @@ def read_head(text: str, version: str) -> tuple[str, str, Params]:
         raise ValueError(f"'{pieces[0][:40]}' is no property name")
     name = name.lower()
     name = _plain_name(name)
+    params = raw_params(text, version)
+    told = next((values[0] for key, values in params if key == PARAMS and values), "")
+    if told:  # what 2.1 could not say; it stands for all of them
+        inner = bytes.fromhex(told).decode("utf-8")
+        return group, name, read_head(f"X-ANY;{inner}", "4.0")[2]
+    if field_of(name).kind == "raw":
+        return group, name, tuple(params)
+    return group, name, _in_new_words(name, params)
+
+
+def raw_params(text: str, version: str) -> list[tuple[str, tuple[str, ...]]]:
+    """The parameters of a head as they stand there, their names in lower case."""
     params: list[tuple[str, tuple[str, ...]]] = []
-    for piece in pieces[1:]:
+    for piece in _outside_quotes(text, ";")[1:]:
         key, equals, values = piece.partition("=")
         key = key.strip().lower()
         if not equals:  # 2.1 names the value alone
@@ -64,13 +77,13 @@ def read_head(text: str, version: str) -> tuple[str, str, Params]:
                 params.append(_bare(key, piece.strip()))
             continue
         params.append((_plain_param(key), _values(values, version)))
-    if field_of(name).kind == "raw":
-        return group, name, tuple(params)
-    return group, name, _in_new_words(name, params)
+    return params
 
 
 def _plain_name(name: str) -> str:
     inner = name.removeprefix(OURS.lower())
+    if inner.startswith("as-") and inner != name:
+        return inner.removeprefix("as-")
     return inner if name != CUSTOM and inner in FIELDS else name
 
 

@@ -9,7 +9,7 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM, field_of, is_label
 from roundcard.card.head import Head, Params
 from roundcard.card.origin import CHANGED, PLACE_STEP, RIDES, pack, unpack
-from roundcard.formats.vcard.heads import read_head, split_line
+from roundcard.formats.vcard.heads import EXACT, OURS, raw_params, read_head, split_line
 from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
 from roundcard.formats.vcard.quoted import is_quoted, soft_lines, without_encoding
 from roundcard.formats.vcard.syntax import escape
@@ -175,6 +175,8 @@ class _Reader:
                 except ValueError:
                     self.bad_line(number, line)
                     continue
+            if head.told is not None:
+                raw = head.told
             prop = Property(head, None, base + number * PLACE_STEP, raw)
             if head.special:
                 if head.rides:
@@ -202,14 +204,21 @@ class _Reader:
         field = field_of(name)
         encoded: Params = ()
         if version == "2.1" or "ENCODING" in text.upper() or field.kind == "media":
-            encoded = _as_written(text, version)
-        decode = reader_of(name, field.kind, version, encoded)
-        coded = field.kind != "media" and is_quoted(encoded)
+            encoded = tuple(raw_params(text, version))
+        told = next((values[0] for key, values in encoded if key == EXACT and values), "")
+        ours = bool(told) or OURS in text.upper().partition(";")[0]
+        decode = reader_of(name, field.kind, "4.0" if ours else version, encoded)
+        params = tuple(param for param in params if param[0] != EXACT)
+        coded = field.kind != "media" and is_quoted(encoded) and not told
         if coded:
             decode = without_encoding(decode, encoded)
             params = tuple(param for param in params if param[0] not in ("encoding", "charset"))
         head = Head(name, params, group, version=version, decode=decode, text=text)
         head.coded = coded
+        if told:
+            head.told = bytes.fromhex(told).decode("utf-8")
+        if field.kind == "raw":
+            head.text = text.replace(OURS + "AS-", "", 1)
         head.rides = not head.field.counts or (name == "fn" and head.derived)
         head.special = head.rides or _is_special(head)
         head.several = field.kind in ("parts", "list")
@@ -252,13 +261,6 @@ def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
         except UnicodeDecodeError:
             return number
     return raw.first_line + error.object[: error.start].count(b"\n")
-
-
-def _as_written(text: str, version: str) -> Params:
-    """The parameters of a head with nothing put into new words."""
-    # an unknown property keeps its parameters as they are
-    _, _, params = read_head("X-" + text.rpartition(".")[2], version)
-    return params
 
 
 def _charset(line: bytes) -> str:

@@ -11,7 +11,7 @@ import re
 from roundcard.card.head import Component, Value
 
 _ESCAPE = re.compile(r"\\([\\,;:nN\"])")
-_ESCAPE_21 = re.compile(r"\\([;\\])")
+_ESCAPE_21 = re.compile(r"\\(;)")
 _MEANING = {"n": "\n", "N": "\n"}
 _NEEDS_ESCAPE = re.compile(r"[\\,;\n]")
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f]")
@@ -76,6 +76,13 @@ def read_inner_parts(raw: str) -> Value:
     if "\\" not in raw and "," not in raw:
         return tuple(raw.split(";"))
     return tuple([_component(piece) for piece in split(raw, ";")])
+
+
+def read_parts_21(raw: str) -> Value:
+    """A structured value of 2.1, where a comma parts nothing and only semicolons are escaped."""
+    if "\\" not in raw:
+        return tuple(raw.split(";"))
+    return tuple([unescape_21(piece) for piece in split(raw, ";")])
 
 
 def _component(piece: str) -> Component:

@@ -15,6 +15,7 @@ from roundcard.formats.vcard.syntax import (
     read_inner_parts,
     read_list,
     read_parts,
+    read_parts_21,
     unescape,
     unescape_21,
 )
@@ -22,7 +23,8 @@ from roundcard.values.dates import parse_iso
 
 _URI = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:\S+")
 _OVER_ESCAPED = re.compile(r"\\([:,;\\])")
-_DATA = re.compile(r"data:([^;,]*)((?:;[^;,]+)*?);base64,", re.IGNORECASE)
+_TEL = re.compile(r"tel:[+0-9(*#]", re.IGNORECASE)
+DATA = re.compile(r"data:([^;,]*)((?:;[^;,]+)*?);base64,", re.IGNORECASE)
 _OFFSET = re.compile(r"[+-]\d\d:?(?:\d\d)?|Z")
 _STAMPS = (("/9j/", "image/jpeg"), ("iVBOR", "image/png"), ("R0lGOD", "image/gif"))
 """How base64 text of the common pictures begins."""
@@ -33,8 +35,10 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
 
     `params` are those of the file, before they were put into new words.
     """
+    if version == "2.1" and kind in ("text", "parts", "geo"):
+        return {"text": unescape_21, "parts": read_parts_21, "geo": read_geo_21}[kind]
     if kind == "text":
-        return unescape_21 if version == "2.1" else unescape
+        return unescape
     if kind == "list":
         return read_list
     if kind == "parts":
@@ -54,7 +58,7 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
 
 def read_phone(raw: str) -> str:
     """A number as text; of a ``tel:`` URI (RFC 3966) the number, with ``ext. 12`` after it."""
-    if raw[:4].lower() != "tel:":
+    if not _TEL.match(raw):
         return unescape(raw)
     number, *params = raw[4:].split(";")
     extension = next((p[4:] for p in params if p.lower().startswith("ext=")), "")
@@ -79,6 +83,12 @@ def read_geo(raw: str) -> str:
     if raw[:4].lower() == "geo:":
         return raw
     return "geo:" + unescape(raw).replace(";", ",").replace(" ", "")
+
+
+def read_geo_21(raw: str) -> str:
+    """A position of 2.1, where the longitude comes first (versit 1996, section 2.3.2)."""
+    numbers = [number.strip() for number in raw.replace(";", ",").split(",")]
+    return f"geo:{numbers[1]},{numbers[0]}" if len(numbers) == 2 else "geo:" + raw
 
 
 def media_reader(name: str, params: Params) -> Callable[[str], Value]:
@@ -153,7 +163,7 @@ def write_media(text: str, version: str) -> Written:
     """Inline data or a link: a URI in 4.0, base64 or ``VALUE=uri`` in 3.0."""
     if version == "4.0":
         return (text, ()) if is_uri(text) else (escape(text), _TEXT)
-    found = _DATA.match(text)
+    found = DATA.match(text)
     if not found:
         return text, (("VALUE", ("uri",)),)
     kind = found[1].partition("/")[2].upper()

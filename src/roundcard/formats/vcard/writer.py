@@ -1,4 +1,4 @@
-"""Contacts to vCard text, version 3.0 or 4.0."""
+"""Contacts to vCard text, version 2.1, 3.0 or 4.0."""
 
 from __future__ import annotations
 
@@ -6,16 +6,16 @@ from collections.abc import Callable
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
-from roundcard.card.head import Head, Params, Value, with_params
+from roundcard.card.head import Head, Params, Value, head, with_params
 from roundcard.card.names import formatted_name
-from roundcard.card.origin import RIDES, Spread
-from roundcard.formats.vcard import values
+from roundcard.card.origin import DERIVED, RIDES, Spread
+from roundcard.formats.vcard import old, values
 from roundcard.formats.vcard.heads import OURS, write_head
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.tally import Tally
 
-WRITES = ("3.0", "4.0")
+WRITES = ("2.1", "3.0", "4.0")
 """The versions that can be written."""
 
 _LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
@@ -39,7 +39,8 @@ class VCardWriter:
         self._encoders: dict[Head, tuple[str, Encoder | None, int, int]] = {}
         self._bits: dict[str, int] = {}
         """A bit for each property that may stand once only."""
-        self._demanded = _N | _FN if version == "3.0" else _FN
+        self._demanded = _FN if version == "4.0" else _N | _FN
+        self._fold_at = _FOLD_AT if version != "2.1" else 1 << 60  # 2.1 comes in its own lines
 
     def encode(self, contact: Contact) -> str:  # noqa: PLR0915  # calls would cost a third more
         """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
@@ -47,6 +48,7 @@ class VCardWriter:
         lines = [self._begin]
         encoders = self._encoders
         place = tally.place
+        fold_at = self._fold_at
         written = plain = names = once = 0
         for prop in contact.properties:
             head = prop.head
@@ -72,7 +74,7 @@ class VCardWriter:
             else:
                 line, count = encoder(prop)
             once |= bit
-            if len(line) > _FOLD_AT or not line.isascii():
+            if len(line) > fold_at or not line.isascii():
                 line = fold(line)
             lines.append(line)
             if origin.__class__ is Spread:
@@ -104,15 +106,21 @@ class VCardWriter:
         count = 0
         if not names & _FN:
             said, how = formatted_name(contact)
-            head = "FN;DERIVED=true:" if version == "4.0" else f"FN;{OURS}DERIVED=true:"
-            line = head + escape(said)
-            lines.insert(1, fold(line) if len(line) > _FOLD_AT or not line.isascii() else line)
+            lines.insert(1, self._derived_name(said))
             self.tally.values.derived += 1
             self.tally.why[how] += 1
             count = 1
-        if version == "3.0" and not names & _N:  # RFC 2426 section 3.1.2
+        if version != "4.0" and not names & _N:  # RFC 2426 section 3.1.2
             lines.insert(1 + count, "N:;;;;")
         return count
+
+    def _derived_name(self, said: str) -> str:
+        """The line of a whole name that was made, marked as such (RFC 9554)."""
+        made = head("fn", (("derived", ("true",)),))
+        if self.version == "2.1":
+            return old.encoder(made)(Property(made, said, DERIVED))[0]
+        line = f"{write_head(made, self.version)}:{escape(said)}"
+        return fold(line) if len(line) > _FOLD_AT or not line.isascii() else line
 
     def _learn(self, head: Head) -> tuple[str, Encoder | None, int, int]:
         """How properties with this head are written: what the line begins with, the function that
@@ -120,7 +128,9 @@ class VCardWriter:
         field = head.field
         version = self.version
         encoder: Encoder | None
-        if field.kind == "raw":
+        if version == "2.1":
+            prefix, encoder = "", old.encoder(head)
+        elif field.kind == "raw":
             same = head.version == version and bool(head.text) and not head.coded
             prefix = (head.text if same else write_head(head, version)) + ":"
             encoder = _raw(prefix)
@@ -128,7 +138,7 @@ class VCardWriter:
             prefix = write_head(head, version) + ":"
             encoder = self._encoder(head, prefix)
         bit = 0
-        if not field.many or (head.name == "fn" and version == "3.0"):
+        if not field.many or (head.name == "fn" and version != "4.0"):
             bit = self._bits.setdefault(head.name, 1 << len(self._bits))
         learned = prefix, encoder, bit, {"fn": _FN, "n": _N}.get(head.name, 0)
         if len(self._encoders) < _MOST_HEADS:
@@ -179,6 +189,8 @@ class VCardWriter:
     def _again(self, prop: Property) -> tuple[str, int]:
         """A property under an extension's name: the version has no place for it under its own."""
         head, value = prop.head, prop.value
+        if self.version == "2.1":
+            return old.encoder(head, again=True)(prop)
         prefix = write_head(head, self.version, name=OURS + head.name.upper()) + ":"
         if isinstance(value, str):
             return prefix + escape(value), 1 if value else 0
@@ -204,8 +216,10 @@ def _raw(prefix: str) -> Encoder:
 
     def encode(prop: Property) -> tuple[str, int]:
         raw = prop.raw
-        if raw is None or prop.head.coded:
+        if raw is None:
             raw = escape(prop.text)
+        elif prop.head.coded:  # how it was escaped cannot be known; a line break must be
+            raw = prop.text.replace("\n", "\\n")
         return prefix + raw, 1 if raw and not raw.isspace() else 0
 
     return encode
