@@ -37,6 +37,7 @@ CASES = [
         "binary.csv: this is neither a vCard file nor a table of text",
     ),
     (["text.vcf", "o.csv"], "", 3, "no line BEGIN:VCARD stands at its beginning"),
+    (["bad.jcard", "o.vcf"], "", 3, "bad.jcard: line 1: this is not JSON"),
     (["strange.csv", "o.vcf"], "", 4, "none of its 2 columns is understood"),
     (
         ["utf8.csv", "o.vcf", "--layout", "l.toml"],
@@ -128,6 +129,7 @@ def test_bad_input_is_one_line(
         ("empty.csv", b""),
         ("binary.csv", bytes(range(256)) * 9),
         ("text.vcf", b"hello, you\n"),
+        ("bad.jcard", b'["vcard",[["fn",{},"text","A"]'),
         ("strange.csv", b"Nom,Courriel\nA,b@x.test\n"),
         ("good.vcf", GOOD.encode()),
         ("utf8.csv", "Name,Größe\nA,b\n".encode()),

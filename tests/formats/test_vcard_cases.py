@@ -163,6 +163,18 @@ WRITTEN = [
     ("4.0", "BDAY:--0412", "2.1", ["X-ROUNDCARD-BDAY:--04-12"]),
     ("4.0", "NICKNAME:a,b\\,c", "2.1", ["X-ROUNDCARD-NICKNAME:a,b\\,c"]),
     ("4.0", "PHOTO:http://a.test/p", "2.1", ["PHOTO;VALUE=URL:http://a.test/p"]),
+    (
+        "4.0",
+        "TEL;VALUE=uri;TYPE=work:tel:+44-1632-960001;ext=12",
+        "4.0",
+        ["TEL;TYPE=work;VALUE=uri:tel:+44-1632-960001;ext=12"],
+    ),
+    (
+        "4.0",
+        "TEL;VALUE=uri;TYPE=work:tel:+44-1632-960001;ext=12",
+        "3.0",
+        ["TEL;TYPE=work:+44-1632-960001 ext. 12"],
+    ),
     ("2.1", "TEL;HOME;PREF:1", "3.0", ["TEL;TYPE=home,pref:1"]),
     ("2.1", "NOTE;ENCODING=QUOTED-PRINTABLE:a=2C b", "4.0", ["NOTE:a\\, b"]),
 ]

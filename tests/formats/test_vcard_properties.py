@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
+
 from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import Kept, card, inner, read_cards, write_cards
 from roundcard.card.contact import Contact
 from roundcard.errors import RoundCardError
-from roundcard.formats import vcard
+from roundcard.formats import jcard, vcard
 from roundcard.tally import Balance, Tally
 from strategies import contacts
 
@@ -39,6 +41,25 @@ def test_three_to_four_to_three_loses_nothing(book: list[Contact]) -> None:
 def test_four_to_three_to_four_loses_nothing(book: list[Contact]) -> None:
     new = write_cards(book, "4.0")
     assert write_cards(read_cards(write_cards(read_cards(new), "3.0")), "4.0") == new
+
+
+def write_jcards(book: list[Contact], tally: Tally) -> str:
+    writer = jcard.JCardWriter(tally)
+    return writer.opening + "".join(writer.encode(c) for c in book) + writer.closing
+
+
+@given(st.lists(contacts, min_size=1, max_size=3), st.integers(1, 40))
+def test_jcard_mirrors_the_model(book: list[Contact], chunk: int) -> None:
+    text = write_cards(book, "4.0")
+    tally = Tally()
+    octets = write_jcards(read_cards(text, tally), tally).encode()
+    assert Balance.of(tally).even
+    assert json.loads(octets)[0][0] == "vcard"
+    chunks = [octets[at : at + chunk] for at in range(0, len(octets), chunk)]
+    again = Tally()
+    back = list(jcard.read(chunks, source=0, tally=again))
+    assert again.values.read == tally.values.written
+    assert write_cards(back, "4.0") == text
 
 
 names = st.from_regex(r"(X-[A-Z]{1,8}|[A-Z]{6,9}Q)", fullmatch=True)

@@ -17,6 +17,7 @@ from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
 from roundcard.formats import Format
 from roundcard.formats.csv import CsvWriter
+from roundcard.formats.jcard import JCardWriter
 from roundcard.formats.vcard import VCardWriter
 from roundcard.layouts.model import Layout
 from roundcard.layouts.shape import Shape
@@ -222,14 +223,19 @@ class _Conversion:
             self.people = tally.people.read
 
     def write_cards(self, readings: Sequence[Reading], tally: Tally, target: Target) -> None:
-        writer = VCardWriter(self.format.version, tally)
+        writer: VCardWriter | JCardWriter
+        if self.format.name == "jcard":
+            writer = JCardWriter(tally)
+        else:
+            writer = VCardWriter(self.format.version, tally)
         encode = writer.encode
-        held: list[str] = []
+        held = [writer.opening]
         for contact in self.contacts(readings, tally, "converting"):
             held.append(encode(contact))
             if len(held) >= _BLOCK:
                 target.write("".join(held).encode("utf-8"))
                 held.clear()
+        held.append(writer.closing)
         target.write("".join(held).encode("utf-8"))
 
     def write_rows(self, readings: Sequence[Reading], tally: Tally, target: Target) -> str:

@@ -14,7 +14,7 @@ from typing import BinaryIO, cast
 from roundcard import formats
 from roundcard.card.contact import Contact
 from roundcard.errors import LayoutError, SourceError
-from roundcard.formats import SAMPLE, Format, csv, vcard
+from roundcard.formats import SAMPLE, Format, csv, jcard, vcard
 from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
 from roundcard.layouts.headings import from_headings
 from roundcard.layouts.model import Layout
@@ -89,7 +89,8 @@ class Source:
         if found is None:
             raise SourceError(f"{self.name}: this is neither a vCard file nor a table of text "
                               "(it looks like binary data)")  # fmt: skip
-        if found.sort == "card" and not vcard.recognise(self.cards_sample or self.sample):
+        cards = vcard.recognise(self.cards_sample or self.sample) or jcard.recognise(self.sample)
+        if found.sort == "card" and not cards:
             raise SourceError(
                 f"{self.name}: the name says vCard, but no line BEGIN:VCARD stands at its "
                 "beginning; say --from csv if it is a table"
@@ -160,9 +161,7 @@ class Reading:
         self.tally = tally
         self.layouts = layouts
         version = (
-            vcard_version(source.cards_sample or source.sample)
-            if source.format.sort == "card"
-            else ""
+            vcard_version(source.cards_sample or source.sample) if source.format.version else ""
         )
         title = f"vCard {version}" if version else source.format.title
         self.read_as = ReadAs(source.name, title, source.octets)
@@ -180,7 +179,11 @@ class Reading:
 
             if self.source.format.sort == "card":
                 chunks = _chunks(stream, self.source.sample)
-                yield from vcard.read(chunks, source=self.number, tally=self.tally, on_record=seen)
+                read = jcard.read if self.source.format.name == "jcard" else vcard.read
+                try:
+                    yield from read(chunks, source=self.number, tally=self.tally, on_record=seen)
+                except SourceError as error:
+                    raise SourceError(f"{self.source.name}: {error}") from None
             else:
                 yield from self._rows(stream, seen)
             if progress is not None:

@@ -12,7 +12,7 @@ from pathlib import PurePath
 from typing import Literal, NamedTuple
 
 from roundcard.errors import UsageError, did_you_mean
-from roundcard.formats import csv, vcard
+from roundcard.formats import csv, jcard, vcard
 
 Sort = Literal["card", "table"]
 SAMPLE = 65_536
@@ -34,6 +34,7 @@ FORMATS: tuple[Format, ...] = (
     Format("vcard-4.0", "card", "vCard 4.0", (".vcf", ".vcard"), "4.0"),
     Format("vcard-3.0", "card", "vCard 3.0", (".vcf", ".vcard"), "3.0"),
     Format("vcard-2.1", "card", "vCard 2.1", (".vcf", ".vcard"), "2.1"),
+    Format("jcard", "card", "jCard", (".jcard", ".json")),
     Format("csv", "table", "CSV", (".csv", ".tsv", ".txt")),
 )
 
@@ -64,6 +65,8 @@ def by_content(sample: bytes, file_name: str = "") -> Format | None:
     """The format of a file that begins with `sample`; None where it is none that we know."""
     if vcard.recognise(sample):
         return FORMATS[0]
+    if jcard.recognise(sample):
+        return by_name("jcard")
     promised = by_suffix(file_name)
     if csv.recognise(sample):
         return FORMATS[-1] if promised is None else promised

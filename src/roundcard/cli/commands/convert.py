@@ -49,7 +49,7 @@ def convert(
     to: Annotated[
         str,
         typer.Option(
-            help="Format to write: vcard-4.0, vcard-3.0, vcard-2.1, csv.", metavar="FORMAT"
+            help="Format to write: vcard-4.0, vcard-3.0, vcard-2.1, jcard, csv.", metavar="FORMAT"
         ),
     ] = "",
     from_: Annotated[

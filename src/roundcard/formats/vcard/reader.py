@@ -194,7 +194,7 @@ class _Reader:
                 continue
             found.append(prop)
         if special:
-            _settle(found)
+            settle(found)
             size = sum([prop.size() for prop in found])
         return Contact(found, base), size
 
@@ -306,7 +306,7 @@ def _is_special(head: Head) -> bool:
     )
 
 
-def _settle(found: list[Property]) -> None:
+def settle(found: list[Property]) -> None:
     """Mark what rides on another value, and put an address that is only a label in its place."""
     groups = {
         prop.head.group.lower()

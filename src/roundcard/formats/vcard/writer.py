@@ -32,6 +32,8 @@ Encoder = Callable[[Property], tuple[str, int]]
 class VCardWriter:
     """Writes contacts one after another as the text of one version."""
 
+    opening = closing = ""
+
     def __init__(self, version: str, tally: Tally) -> None:
         self.version = version
         self.tally = tally
@@ -151,6 +153,10 @@ class VCardWriter:
             return _label
         if name == "tz":
             return self._valued(head, lambda text: values.write_timezone(text, version))
+        if kind == "phone" and "VALUE=URI" in head.text.upper():
+            if version == "4.0":  # a tel: URI stays one (RFC 6350 section 6.4.1)
+                return _raw(write_head(head, version, (("VALUE", ("uri",)),)) + ":")
+            return _text(prefix)
         if kind in _PLAIN:
             return _text(prefix) if head.coded else None
         if kind == "list":
