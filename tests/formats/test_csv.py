@@ -7,7 +7,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import csv_rows
-from roundcard.errors import SourceError
 from roundcard.formats.csv import CsvWriter, Dialect, guess_dialect, lacks, recognise, shown
 
 CASES = [
@@ -40,8 +39,8 @@ def test_rows_know_their_lines() -> None:
 
 def test_bytes_that_do_not_decode_are_marked_and_shown() -> None:
     good, bad = csv_rows(b"caf\xc3\xa9\ncaf\xe9\n", Dialect())
-    assert not good.broken
-    assert bad.broken
+    assert not good.wrong
+    assert bad.wrong.startswith("bytes that are not utf-8")
     assert shown(bad.cells[0]) == "caf\\xe9"
 
 
@@ -79,14 +78,27 @@ def test_what_is_text(octets: bytes, text: bool) -> None:
     assert recognise(octets) is text
 
 
-def test_a_quote_that_swallows_the_file_is_told_with_its_line() -> None:
-
+@pytest.mark.parametrize(
+    ("octets", "rows"),
+    [
+        (b'a,b\n"c,d\ne,f\n', [["a", "b"], None, ["e", "f"]]),
+        (b'a,b\n"c,d', [["a", "b"], None]),
+        (b'a,b\nc,"d\ne,f\n"g",h\n', [["a", "b"], ["c", 'd\ne,f\ng"', "h"]]),
+        (b'"a\n"b\nc\n', [["a\nb"], ["c"]]),
+        (b'a,5" pipe\n', [["a", '5" pipe']]),
+        (b'"' + b"x" * 200 + b"\nc,d\n", [None, ["c", "d"]]),
+    ],
+)
+def test_a_quote_that_is_never_closed_costs_its_line_only(
+    octets: bytes, rows: list[list[str] | None]
+) -> None:
     limit = csv.field_size_limit(100)
     try:
-        with pytest.raises(SourceError, match=r"line 2: .* a quote that is never closed"):
-            csv_rows(b'a,b\n"' + b"x" * 200, Dialect())
+        found = csv_rows(octets, Dialect())
     finally:
         csv.field_size_limit(limit)
+    assert [None if row.wrong else row.cells for row in found] == rows
+    assert all(row.wrong in ("", "a quote that is never closed") for row in found)
 
 
 @pytest.mark.parametrize(

@@ -192,10 +192,9 @@ class Reading:
     def _rows(self, stream: BinaryIO, seen: Callable[[int], None]) -> Iterator[Contact]:
         layout = self.layout()
         name, tally, sample = self.source.name, self.tally, self.source.sample
-        encoding = csv.mark_of(sample) or layout.dialect.encoding
         rows = csv.read(stream, layout.dialect, sample)
         try:
-            headings, first = _headings(rows, layout, name, encoding)
+            headings, first = _headings(rows, layout, name)
             width = len(headings) if headings is not None else len(first.cells if first else ())
             binding = bind(layout, headings, width)
             demand_fit(layout, binding, headings, name)
@@ -207,8 +206,8 @@ class Reading:
             while (row := first or next(rows, None)) is not None:
                 first = None
                 record += 1
-                if row.broken:
-                    self._set_aside(row, record, encoding)
+                if row.wrong:
+                    self._set_aside(row, record)
                     continue
                 contact = reader.contact(row.cells, record)
                 seen(record)
@@ -217,11 +216,10 @@ class Reading:
         except SourceError as error:
             raise SourceError(f"{name}: {error}") from None
 
-    def _set_aside(self, row: csv.Row, record: int, encoding: str) -> None:
+    def _set_aside(self, row: csv.Row, record: int) -> None:
         filled = sum(1 for cell in row.cells if cell and not cell.isspace())
         text = csv.shown(";".join(row.cells))
-        reason = f"bytes that are not {encoding} (is that the right character set?)"
-        self.tally.set_aside(SetAside(self.number, record, row.line, reason, text), filled)
+        self.tally.set_aside(SetAside(self.number, record, row.line, row.wrong, text), filled)
 
     def layout(self) -> Layout:
         """The layout to read by: the one given, the best of several, or one from the headings."""
@@ -273,7 +271,7 @@ def _sample_rows(sample: bytes, dialect: csv.Dialect) -> Iterator[csv.Row]:
 
 
 def _headings(
-    rows: Iterator[csv.Row], layout: Layout, name: str, encoding: str
+    rows: Iterator[csv.Row], layout: Layout, name: str
 ) -> tuple[list[str] | None, csv.Row | None]:
     """The heading row; where there is none, None and the first row, which is a record."""
     if layout.heading_row == 0:
@@ -282,9 +280,8 @@ def _headings(
     if row is None:
         raise LayoutError(f"{layout.where}: 'heading_row' is {layout.heading_row}, and {name} "
                           "has fewer rows")  # fmt: skip
-    if row.broken:
-        raise SourceError(f"line {row.line}: the headings hold bytes that are not {encoding}; "
-                          "name the right character set in the layout")  # fmt: skip
+    if row.wrong:
+        raise SourceError(f"line {row.line}: the headings hold {row.wrong}")
     return row.cells, None
 
 
@@ -327,9 +324,8 @@ def held_against(layout: Layout, source: Source) -> list[str]:
     if source.format.sort == "card":
         raise SourceError(f"{source.name}: a layout is for tables, and this is a vCard file")
     with source.open() as stream:
-        encoding = csv.mark_of(source.sample) or layout.dialect.encoding
         rows = csv.read(stream, layout.dialect, source.sample)
-        headings, first = _headings(rows, layout, source.name, encoding)
+        headings, first = _headings(rows, layout, source.name)
         width = len(headings) if headings is not None else len(first.cells if first else ())
     binding = bind(layout, headings, width)
     demand_fit(layout, binding, headings, source.name)

@@ -6,13 +6,12 @@ import codecs
 import contextlib
 import csv
 import io
-from collections.abc import Iterator
+from collections import deque
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import BinaryIO, Literal, NamedTuple, cast
 
-from roundcard.errors import SourceError
-
-csv.field_size_limit(1 << 30)  # a photo in a cell is longer than the library's 128 KiB
+csv.field_size_limit(1 << 26)  # a photo in a cell is longer than the library's 128 KiB
 
 SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 """The usual separators and what they are called."""
@@ -41,10 +40,8 @@ class Row(NamedTuple):
     line: int
     """The line in the file at which it begins, from 1."""
     cells: list[str]
-    broken: bool
-    """Whether it holds bytes that do not decode; each stands as one lone surrogate."""
-    lines: int
-    """How many lines of the file it takes."""
+    wrong: str = ""
+    """Why it cannot be read; empty where it can. Bytes that do not decode stand as surrogates."""
 
 
 class _Undecoded:
@@ -108,37 +105,82 @@ def guess_dialect(sample: bytes) -> Dialect:
                    "crlf" if b"\r\n" in sample else "lf", marked)  # fmt: skip
 
 
+class _Lines:
+    """The lines of a file, which remembers what it gave since it was last asked to forget."""
+
+    def __init__(self, text: Iterable[str]) -> None:
+        self._text = iter(text)
+        self._back: deque[str] = deque()
+        self.given: list[str] = []
+        self.ended = False
+        """Whether somebody asked for a line and there was none."""
+
+    def __iter__(self) -> _Lines:
+        return self
+
+    def __next__(self) -> str:
+        if self._back:
+            line = self._back.popleft()
+        else:
+            try:
+                line = next(self._text)
+            except StopIteration:
+                self.ended = True
+                raise
+        self.given.append(line)
+        return line
+
+    def give_back(self, lines: list[str]) -> None:
+        """Give these lines once more, before all others."""
+        self._back.extendleft(reversed(lines))
+        self.given = []
+        self.ended = False
+
+
 def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Iterator[Row]:
     """The rows of a file, blank ones included.
 
-    `sample` is how the stream begins: a byte order mark in it beats the encoding of `dialect`.
-    Raises `SourceError` for rows that no reader can make sense of.
+    `sample` is how the stream begins: a byte order mark in it beats the encoding of `dialect`. A
+    row with bytes that do not decode is marked; so is the line of a quote that is never closed, and
+    the rest of the file goes on after that line.
     """
     encoding = mark_of(sample) or dialect.encoding
     text = io.TextIOWrapper(
         cast("io.BufferedReader", stream), encoding, errors="roundcard-keep", newline=""
     )
     before = _Undecoded.met
-    rows = csv.reader(text, delimiter=dialect.separator)
+    source = _Lines(text)
     line = 0
     try:
-        for cells in rows:
-            end = rows.line_num
-            lines = end - line
-            if lines > 1:  # a line break inside a cell is one character, however it is written
-                cells = [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
-            broken = _Undecoded.met != before and any(
-                not cell.isascii() and any("\udc00" <= char <= "\udcff" for char in cell)
-                for cell in cells
-            )
-            yield Row(line + 1, cells, broken, lines)
-            line = end
-    except csv.Error as error:
-        raise SourceError(f"line {line + 1}: the row cannot be told from the next ({error}); "
-                          "look for a quote that is never closed") from error  # fmt: skip
+        while not source.ended:
+            try:
+                for cells in csv.reader(source, delimiter=dialect.separator):
+                    if source.ended:  # a reader asks for one more line only inside quotes
+                        break
+                    lines = len(source.given)
+                    source.given.clear()
+                    if lines > 1:  # however a line break in a cell is written, it is one character
+                        cells = [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
+                    wrong = ""
+                    if _Undecoded.met != before and not all(map(_decoded, cells)):
+                        wrong = f"bytes that are not {encoding} (is that the right character set?)"
+                    yield Row(line + 1, cells, wrong)
+                    line += lines
+            except csv.Error:  # a cell without end
+                pass
+            if source.given:
+                first, *rest = source.given
+                source.give_back(rest)
+                yield Row(line + 1, [first.rstrip("\r\n")], "a quote that is never closed")
+                line += 1
     finally:
         with contextlib.suppress(ValueError):  # the stream is closed already
             text.detach()
+
+
+def _decoded(cell: str) -> bool:
+    """Whether no byte of a cell stands as a lone surrogate."""
+    return cell.isascii() or not any("\udc00" <= char <= "\udcff" for char in cell)
 
 
 class CsvWriter:
