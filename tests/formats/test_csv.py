@@ -51,6 +51,8 @@ GUESSES = [
     (b"Name|Town|x\n", ("utf-8", "|", "lf", False)),
     (b'"a;b;c",d\n', ("utf-8", ",", "lf", False)),
     (b"Name\n", ("utf-8", ",", "lf", False)),
+    (b"Members, as of May\n\nName;Town\nA;B\nC;D\n", ("utf-8", ";", "lf", False)),
+    (b"sep=;\r\nName;Town\r\n", ("utf-8", ";", "crlf", False)),
     (b"caf\xe9;x\n", ("windows-1252", ";", "lf", False)),
     (b"\xef\xbb\xbfName;x\n", ("utf-8", ";", "lf", True)),
     ("Name;x\n".encode("utf-16"), ("utf-16", ";", "lf", False)),

@@ -16,7 +16,7 @@ from roundcard.card.contact import Contact
 from roundcard.errors import LayoutError, SourceError
 from roundcard.formats import SAMPLE, Format, csv, jcard, vcard
 from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
-from roundcard.layouts.headings import from_headings
+from roundcard.layouts.headings import from_headings, understood
 from roundcard.layouts.model import Layout
 from roundcard.layouts.reading import RowReader
 from roundcard.tally import SetAside, Tally
@@ -28,6 +28,8 @@ PROGRESS_EVERY = 500
 FITS_WELL = 0.6
 """The share of its columns that a layout must find in a file to be chosen for it."""
 _CHUNK = 1 << 18
+_HEADINGS_WITHIN = 20
+"""Rows among which headings are looked for."""
 _NUMBERS_FIT = 0.75
 """How well a layout of numbered columns fits a table that is just as wide."""
 
@@ -227,14 +229,12 @@ class Reading:
         chosen = self._chosen()
         if chosen is None:
             dialect = csv.guess_dialect(source.sample)
-            headings = next(
-                (row.cells for row in _sample_rows(source.sample, dialect) if any(row.cells)), []
-            )
+            at, headings = _likely_headings(source.sample, dialect)
             chosen = from_headings(headings, dialect, Path(source.name).stem, source.name)
-            first = next(
-                (n for n, row in enumerate(_sample_rows(source.sample, dialect), 1)
-                 if any(row.cells)), 1)  # fmt: skip
-            chosen = replace(chosen, heading_row=first)
+            chosen = replace(chosen, heading_row=at)
+            if at > 1:
+                self.tally.find(f"{source.name}: the headings stand in row {at}; what stands above "
+                                "them was passed over")  # fmt: skip
             self.read_as.guessed = True
             self.read_as.columns = [(c.name, c.meaning, c.why) for c in chosen.columns]
         self.read_as.layout = chosen.name
@@ -264,6 +264,15 @@ def fits_sample(layout: Layout, sample: bytes) -> float:
         return fit(layout, headings, len(headings))
     last = max(column.number for column in layout.columns)
     return _NUMBERS_FIT if len(rows[0].cells) == last else 0.0
+
+
+def _likely_headings(sample: bytes, dialect: csv.Dialect) -> tuple[int, list[str]]:
+    """Number and cells of the row that looks most like headings, or of the first that is filled."""
+    rows = list(enumerate(islice(_sample_rows(sample, dialect), _HEADINGS_WITHIN), 1))
+    filled = [(at, row.cells) for at, row in rows if any(row.cells)]
+    if not filled:
+        return 1, []
+    return max(filled, key=lambda pair: (understood(pair[1]), -pair[0]))
 
 
 def _sample_rows(sample: bytes, dialect: csv.Dialect) -> Iterator[csv.Row]:

@@ -6,7 +6,8 @@ import codecs
 import contextlib
 import csv
 import io
-from collections import deque
+import re
+from collections import Counter, deque
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import BinaryIO, Literal, NamedTuple, cast
@@ -20,6 +21,7 @@ QUOTES = ("needed", "always")
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"),
           (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
+_SAYS_SEPARATOR = re.compile(r'"?sep=(.)"?', re.IGNORECASE)
 _TEXT_CONTROLS = frozenset(b"\t\n\r\x0b\x0c\x1a\x1b")
 
 
@@ -96,13 +98,29 @@ def guess_dialect(sample: bytes) -> Dialect:
         except UnicodeDecodeError:
             encoding = "windows-1252"
     text = sample.decode(encoding, "replace")
-    first = next((line for line in text.splitlines() if line.strip()), "")
-    outside = "".join(first.split('"')[::2])  # what stands in no quotes
-    counts = {separator: outside.count(separator) for separator in SEPARATORS}
-    separator = max(counts, key=lambda each: counts[each])
     marked = encoding == "utf-8-sig"
-    return Dialect("utf-8" if marked else encoding, separator if counts[separator] else ",",
-                   "crlf" if b"\r\n" in sample else "lf", marked)  # fmt: skip
+    line_end = "crlf" if b"\r\n" in sample else "lf"
+    return Dialect("utf-8" if marked else encoding, _separator(text), line_end, marked)
+
+
+def _separator(text: str) -> str:
+    """The separator of which the most of the first lines hold the same number.
+
+    A first line ``sep=;``, which some spreadsheet programs write and read, says it outright.
+    """
+    lines = [line for line in text.splitlines()[:30] if line.strip()]
+    if lines and (said := _SAYS_SEPARATOR.fullmatch(lines[0].strip())):
+        return said[1]
+    best, most = ",", (0, 0)
+    for separator in SEPARATORS:
+        # what stands in quotes does not count
+        counts = Counter("".join(line.split('"')[::2]).count(separator) for line in lines)
+        del counts[0]
+        if counts:
+            number, often = max(counts.items(), key=lambda item: (item[1], item[0]))
+            if (often, number) > most:
+                best, most = separator, (often, number)
+    return best
 
 
 class _Lines:

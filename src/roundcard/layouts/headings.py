@@ -70,6 +70,11 @@ def from_headings(headings: Sequence[str], dialect: Dialect, name: str, file: st
     return Layout(name=name, dialect=dialect, columns=tuple(columns))
 
 
+def understood(cells: Sequence[str]) -> int:
+    """How many cells of a row are headings that are known."""
+    return sum(1 for cell in cells if _meaning(cell.strip())[0] is not None)
+
+
 def _meaning(heading: str) -> tuple[FieldPath | None, str]:
     if not heading:
         return None, "it has no heading"
