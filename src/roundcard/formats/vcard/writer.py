@@ -23,6 +23,8 @@ _LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
 _MOST_HEADS = 20_000
 _FOLD_AT = 75
 _FN, _N = 1, 2
+_MADE = head("fn", (("derived", ("true",)),))
+"""The head of a whole name that was made."""
 _PLAIN = frozenset({"text", "phone"})
 
 Encoder = Callable[[Property], tuple[str, int]]
@@ -38,6 +40,7 @@ class VCardWriter:
         self.version = version
         self.tally = tally
         self._begin = "BEGIN:VCARD\r\nVERSION:" + version
+        self._made = write_head(_MADE, version) + ":"
         self._encoders: dict[Head, tuple[str, Encoder | None, int, int]] = {}
         self._bits: dict[str, int] = {}
         """A bit for each property that may stand once only."""
@@ -118,10 +121,9 @@ class VCardWriter:
 
     def _derived_name(self, said: str) -> str:
         """The line of a whole name that was made, marked as such (RFC 9554)."""
-        made = head("fn", (("derived", ("true",)),))
         if self.version == "2.1":
-            return old.encoder(made)(Property(made, said, DERIVED))[0]
-        line = f"{write_head(made, self.version)}:{escape(said)}"
+            return old.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
+        line = self._made + escape(said)
         return fold(line) if len(line) > _FOLD_AT or not line.isascii() else line
 
     def _learn(self, head: Head) -> tuple[str, Encoder | None, int, int]:
