@@ -194,6 +194,25 @@ def test_a_version_becomes_another(
     assert [p.value for p in again[0].properties] == [p.value for p in contacts[0].properties]
 
 
+@pytest.mark.parametrize("way", ["2.1", "3.0"])
+@pytest.mark.parametrize(
+    "line",
+    [
+        "ADR;LABEL=\"1 A^nW; ^'x^'^^\":;;1 A;W;;;",
+        "NOTE;ALTID=1;LANGUAGE=cy;PREF=7:x",
+        'ORG;SORT-AS="trust, the":The Trust',
+        "TEL;TYPE=text,cell;PID=1.1:1",
+    ],
+)
+def test_parameters_come_home(line: str, way: str) -> None:
+    first = card("FN:A", "N:A;;;;", line, version="4.0")
+    there = write_cards(read_cards(first), way)
+    home = write_cards(read_cards(there), "4.0")
+    assert read_cards(home)[0].properties[2].head.params == (
+        read_cards(first)[0].properties[2].head.params
+    )
+
+
 def test_names_that_a_version_demands_are_made_and_marked() -> None:
     for version, mark in (("4.0", "FN;DERIVED=true:"), ("3.0", "FN;X-ROUNDCARD-DERIVED=true:")):
         tally = Tally()

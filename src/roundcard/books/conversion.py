@@ -120,6 +120,7 @@ class _Conversion:
         began = time.monotonic()
         target = self.target()
         self.widens = isinstance(target, AtomicFile | NoTarget)
+        side: SideFiles | None = None
         try:
             try:
                 report, side = self.attempt(target)
@@ -133,6 +134,8 @@ class _Conversion:
             target.commit()
         except BaseException:
             target.discard()
+            if side is not None:
+                side.discard()
             raise
         report.seconds = time.monotonic() - began
         return report

@@ -107,6 +107,8 @@ def _values(chunks: Iterable[bytes]) -> Iterator[tuple[int, Any]]:
                 if more:
                     break
                 raise SourceError(f"line {line}: this is not JSON: {error}") from None
+            except RecursionError:
+                raise SourceError(f"line {line}: lists within lists without end") from None
             line += held.count("\n", 0, at)
             yield line, found
             line += held.count("\n", at, end)

@@ -76,7 +76,8 @@ def raw_params(text: str, version: str) -> list[tuple[str, tuple[str, ...]]]:
             if key:
                 params.append(_bare(key, piece.strip()))
             continue
-        params.append((_plain_param(key), _values(values, version)))
+        ours = key.startswith(OURS.lower())  # our own are written in 4.0's way everywhere
+        params.append((_plain_param(key), _values(values, "4.0" if ours else version)))
     return params
 
 
@@ -181,7 +182,8 @@ def write_head(
     if types:
         rest.insert(0, ("TYPE", types))
     for key, values in [*rest, *extra]:
-        words.append(f"{key}={','.join([_param_value(value, version) for value in values])}")
+        way = "4.0" if key.startswith(OURS) else version
+        words.append(f"{key}={','.join([_param_value(value, way) for value in values])}")
     return ";".join(words)
 
 

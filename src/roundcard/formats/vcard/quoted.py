@@ -63,7 +63,7 @@ def without_encoding(
         try:
             text = octets.decode(charset)
         except UnicodeDecodeError:
-            text = octets.decode("windows-1252", "replace")
+            text = octets.decode("latin-1")  # says something of every byte
         text = text.replace("\r\n", "\n")
         return decode(text) if decode else text
 

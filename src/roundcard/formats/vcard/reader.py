@@ -254,13 +254,12 @@ def _encoded(block: bytes) -> bool:
 
 
 def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
-    """The number of the physical line that does not decode."""
+    """The number of the physical line in which the bytes stand that do not decode."""
+    octets = error.object[error.start : error.end]
     for number, line in enumerate(physical_lines(raw.block), raw.first_line):
-        try:
-            line.decode("utf-8")
-        except UnicodeDecodeError:
+        if octets in line:
             return number
-    return raw.first_line + error.object[: error.start].count(b"\n")
+    return raw.first_line
 
 
 def _charset(line: bytes) -> str:

@@ -15,9 +15,6 @@ from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.tally import Tally
 
-WRITES = ("2.1", "3.0", "4.0")
-"""The versions that can be written."""
-
 _LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
 """How many components a structured value is written with at least."""
 _MOST_HEADS = 20_000
