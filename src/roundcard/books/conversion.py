@@ -10,22 +10,19 @@ from pathlib import Path
 from typing import BinaryIO, Protocol
 
 from roundcard import formats
+from roundcard.books.photos import PhotoFolder
+from roundcard.books.reading import ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
-from roundcard.books.source import STANDARD, ReadAs, Reading, Source
-from roundcard.books.target import AtomicFile, NoTarget, StreamTarget, Target
+from roundcard.books.source import STANDARD, HowToRead, sources_of
+from roundcard.books.target import AtomicFile, FolderTarget, NoTarget, StreamTarget, Target
+from roundcard.books.writing import Output, card_output, longest_cell, row_output
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
 from roundcard.formats import Format
-from roundcard.formats.csv import CsvWriter
-from roundcard.formats.jcard import JCardWriter
-from roundcard.formats.vcard import VCardWriter
 from roundcard.layouts.model import Layout
 from roundcard.layouts.shape import Shape
 from roundcard.layouts.writing import MoreColumns, RowWriter
 from roundcard.tally import Balance, SetAside, Tally
-
-_BLOCK = 256
-"""People that are encoded before their octets are written."""
 
 
 class Step(Protocol):
@@ -47,7 +44,8 @@ class Plan:
     target: str
     layouts: Sequence[Layout] = ()
     to_layout: Layout | None = None
-    from_format: str = ""
+    how: HowToRead = HowToRead()
+    """What the user says of the sources' format and dialect."""
     to_format: str = ""
     steps: Sequence[Step] = ()
     force: bool = False
@@ -58,6 +56,8 @@ class Plan:
     stdout: BinaryIO | None = None
     side_folder: Path | None = None
     """Where side files go; None for beside the target."""
+    split: bool = False
+    """Write one file a person into the folder that `target` names."""
 
 
 @dataclass(slots=True)
@@ -108,19 +108,23 @@ class _Conversion:
     def __init__(self, plan: Plan, watch: Watch | None) -> None:
         self.plan = plan
         self.watch = watch
-        self.sources = [Source(name, plan.stdin, plan.from_format) for name in plan.sources]
         if sum(1 for name in plan.sources if name == STANDARD) > 1:
             raise UsageError("standard input can be read once only")
+        self.sources = sources_of(plan.sources, plan.stdin, plan.how)
         self.octets = sum(source.octets for source in self.sources)
         self.format = target_format(plan)
+        self.photos: PhotoFolder | None = None
         self.people = 0
 
     def run(self) -> Report:
         """Do it all; see `convert`."""
         began = time.monotonic()
         target = self.target()
-        self.widens = isinstance(target, AtomicFile | NoTarget)
+        self.widens = isinstance(target, AtomicFile | NoTarget) and self.format.name != "xlsx"
         side: SideFiles | None = None
+        if self.format.sort == "table" and isinstance(target, AtomicFile):
+            self.photos = PhotoFolder(target.path, sources=len(self.sources),
+                                      force=self.plan.force)  # fmt: skip
         try:
             try:
                 report, side = self.attempt(target)
@@ -128,19 +132,25 @@ class _Conversion:
                 self.widens = False  # look for all the columns first, then write
                 if isinstance(target, AtomicFile):
                     target.restart()
+                if self.photos is not None:
+                    self.photos.restart()
                 report, side = self.attempt(target)
             if side is not None:
                 report.side_files = side.commit()
+            if self.photos is not None:
+                report.side_files += self.photos.commit()
             target.commit()
         except BaseException:
             target.discard()
             if side is not None:
                 side.discard()
+            if self.photos is not None:
+                self.photos.discard()
             raise
         report.seconds = time.monotonic() - began
         return report
 
-    def attempt(self, target: Target) -> tuple[Report, SideFiles | None]:
+    def attempt(self, target: Target | FolderTarget) -> tuple[Report, SideFiles | None]:
         """Read everything and write everything, from the beginning."""
         plan = self.plan
         side = self.side_files()
@@ -148,11 +158,10 @@ class _Conversion:
         tally = _Strict(side, names) if plan.strict else Tally(side)
         readings = self.readings(tally)
         try:
-            layout = ""
-            if self.format.sort == "card":
-                self.write_cards(readings, tally, target)
-            else:
-                layout = self.write_rows(readings, tally, target)
+            output, layout = self.output(tally, target)
+            for contact in self.contacts(readings, tally, "converting"):
+                output.add(contact)
+            output.end()
             report = Report(
                 tally=tally,
                 read_as=[reading.read_as for reading in readings],
@@ -168,9 +177,11 @@ class _Conversion:
             raise
         return report, side
 
-    def target(self) -> Target:
+    def target(self) -> Target | FolderTarget:
         """The target, opened. Raises `TargetError`."""
         plan = self.plan
+        if plan.split and plan.target == STANDARD:
+            raise UsageError("one file a person needs a folder; standard output is one stream")
         if plan.target == STANDARD:
             if plan.dry_run or plan.stdout is None:
                 return NoTarget()
@@ -180,6 +191,13 @@ class _Conversion:
             if source.path is not None and path.exists() and path.samefile(source.path):
                 raise TargetError(f"{path}: this is one of the sources, and the originals are "
                                   "never touched; name another file")  # fmt: skip
+            if plan.split and source.path and path.resolve() in source.path.resolve().parents:
+                raise TargetError(f"{path}: one of the sources stands in it, and the originals are "
+                                  "never touched; name another folder")  # fmt: skip
+        if plan.split:
+            ours = tuple(suffix for form in formats.FORMATS for suffix in form.suffixes
+                         if form.sort == "card")  # fmt: skip
+            return NoTarget() if plan.dry_run else FolderTarget(path, force=plan.force, ours=ours)
         if plan.dry_run:
             if path.exists() and not plan.force:
                 raise TargetError(f"{path}: exists already; add --force to replace it")
@@ -225,46 +243,23 @@ class _Conversion:
             before += reading.source.octets
             self.people = tally.people.read
 
-    def write_cards(self, readings: Sequence[Reading], tally: Tally, target: Target) -> None:
-        writer: VCardWriter | JCardWriter
-        if self.format.name == "jcard":
-            writer = JCardWriter(tally)
-        else:
-            writer = VCardWriter(self.format.version, tally)
-        encode = writer.encode
-        held = [writer.opening]
-        for contact in self.contacts(readings, tally, "converting"):
-            held.append(encode(contact))
-            if len(held) >= _BLOCK:
-                target.write("".join(held).encode("utf-8"))
-                held.clear()
-        held.append(writer.closing)
-        target.write("".join(held).encode("utf-8"))
-
-    def write_rows(self, readings: Sequence[Reading], tally: Tally, target: Target) -> str:
+    def output(self, tally: Tally, target: Target | FolderTarget) -> tuple[Output, str]:
+        """What writes the target, and the name of the layout that it writes by."""
+        if self.format.sort == "card":
+            return card_output(self.format, tally, target), ""
+        assert not isinstance(target, FolderTarget)
         layout, extra = self.target_layout()
         widens = self.widens and layout.unlisted == "custom" and layout.heading_row > 0
-        writer = RowWriter(layout, tally, extra, widens=widens)
-        rows = CsvWriter(layout.dialect)
-        held = [writer.headings] if writer.headings is not None else []
-        blank = [[""] * len(writer.columns)] * max(layout.heading_row - 1, 0)
-        held = blank + held
-        for contact in self.contacts(readings, tally, "converting"):
-            row = writer.row(contact)
-            if row is not None:
-                held.append(row)
-            if len(held) >= _BLOCK:
-                target.write(rows.encode(held))
-                held.clear()
-        target.write(rows.encode(held))
-        return layout.name
+        writer = RowWriter(layout, tally, extra, widens=widens, photos=self.photos,
+                           longest=longest_cell(self.format))  # fmt: skip
+        return row_output(self.format, writer, target, Path(self.plan.target).stem), layout.name
 
     def target_layout(self) -> tuple[Layout, dict[str, int]]:
         """The layout to write by, and the custom labels that get columns after its own."""
         layout = self.plan.to_layout
         if layout is not None and (layout.unlisted != "custom" or self.widens):
             return layout, {}
-        shape = Shape()
+        shape = Shape(photos=self.photos is not None)
         apart = Tally()
         for contact in self.contacts(self.readings(apart), apart, "looking for columns"):
             shape.add(contact)
@@ -291,11 +286,18 @@ def target_format(plan: Plan) -> Format:
         found = formats.by_name(plan.to_format)
         if plan.to_layout is not None and found.sort == "card":
             raise UsageError(f"--to-layout is for tables, and --to says {plan.to_format}")
-        return found
-    if plan.to_layout is not None:
-        return formats.by_name("csv")
-    promised = formats.by_suffix(plan.target) if plan.target != STANDARD else None
-    if promised is None:
-        raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard or "
-                         "--to csv")  # fmt: skip
-    return promised
+    elif plan.split:
+        found = formats.by_name("vcard")
+    else:
+        promised = formats.by_suffix(plan.target) if plan.target != STANDARD else None
+        if plan.to_layout is not None:
+            table = promised is not None and promised.sort == "table"
+            found = promised if promised and table else formats.by_name("csv")
+        elif promised is None:
+            raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard, "
+                             "--to csv or --to xlsx")  # fmt: skip
+        else:
+            found = promised
+    if plan.split and found.sort == "table":
+        raise UsageError("one file a person is for cards; --to says vcard or jcard")
+    return found

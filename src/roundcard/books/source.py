@@ -1,71 +1,73 @@
-"""Opening a source, whatever it is, as a stream of contacts."""
+"""A source that has been looked at: which format it is in, and how it begins."""
 
 from __future__ import annotations
 
 import codecs
 import io
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
-from itertools import islice
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import BinaryIO, cast
 
 from roundcard import formats
-from roundcard.card.contact import Contact
-from roundcard.errors import LayoutError, SourceError
-from roundcard.formats import SAMPLE, Format, csv, jcard, vcard
-from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
-from roundcard.layouts.headings import from_headings, understood
-from roundcard.layouts.model import Layout
-from roundcard.layouts.reading import RowReader
-from roundcard.tally import SetAside, Tally
+from roundcard.errors import SourceError, UsageError
+from roundcard.formats import SAMPLE, Format, charset, jcard, vcard, workbook
 
 STANDARD = "-"
 """The name of standard input and output."""
-PROGRESS_EVERY = 500
-"""Records between two calls of a progress function."""
-FITS_WELL = 0.6
-"""The share of its columns that a layout must find in a file to be chosen for it."""
-_CHUNK = 1 << 18
-_HEADINGS_WITHIN = 20
-"""Rows among which headings are looked for."""
-_NUMBERS_FIT = 0.75
-"""How well a layout of numbered columns fits a table that is just as wide."""
-
-Progress = Callable[[int, int], None]
-"""Called with the octets read of a source, and the records."""
+CHUNK = 1 << 18
+"""Octets that are read at once."""
 
 
-@dataclass(slots=True)
-class ReadAs:
-    """How a source was read: for the report."""
+@dataclass(frozen=True, slots=True)
+class HowToRead:
+    """What the user says of the sources; what is empty is found out from each of them."""
 
-    name: str
-    format: str
-    octets: int
-    layout: str = ""
-    guessed: bool = False
-    """Whether the layout was made from the headings."""
+    format: str = ""
     encoding: str = ""
     separator: str = ""
-    columns: list[tuple[str, str, str]] = field(default_factory=list)
-    """Heading, meaning and reason of each column, where the layout was guessed."""
+    heading_row: int | None = None
+    """Counted as rows of the file from 1; 0 where there are no headings."""
+    sheet: str = ""
+    """The sheet of a workbook."""
+
+    def __post_init__(self) -> None:
+        """Raises `UsageError` for a character set or separator that there is not."""
+        try:
+            codecs.lookup(self.encoding or "utf-8")
+        except LookupError:
+            raise UsageError(
+                f"'{self.encoding}' is no character set; there are utf-8, utf-16, windows-1252, "
+                "iso-8859-1, mac-roman, shift_jis, gb18030, big5, euc_kr and more"
+            ) from None
+        if len(self.separator) > 1:
+            raise UsageError(
+                f"'{self.separator}' is no separator; say comma, semicolon, tab, bar, or one "
+                "character"
+            )
 
 
 class Source:
     """A file (or standard input) that has been looked at: its format, its first octets."""
 
-    def __init__(self, name: str, stream: BinaryIO | None = None, said: str = "") -> None:
+    def __init__(
+        self, name: str, stream: BinaryIO | None = None, how: HowToRead | None = None
+    ) -> None:
         """Look at `name`; `stream` is standard input where the name is ``-``.
 
-        `said` is the format's name where the user said it. Raises `SourceError` for what cannot be
-        read.
+        Raises `SourceError` for what cannot be read.
         """
+        self.how = how or HowToRead()
         self.cards_sample = b""
         """The sample in UTF-8, where a vCard file is written in UTF-16."""
         self.name = name if name != STANDARD else "standard input"
         self.path: Path | None = None
+        self.folder = ""
+        """The folder that the user named, where the source is one of its files."""
+        self.beside: list[Path] = []
+        """Files of that folder that are no cards, told with its first source."""
         if name == STANDARD:
             if stream is None:
                 raise SourceError("standard input is not there to be read")
@@ -76,27 +78,41 @@ class Source:
             self.octets = _size(self.path)
         with self.open() as opened:
             self.sample = opened.read(SAMPLE)
+            opened.seek(0)
+            self.is_workbook = workbook.recognise(opened)
         if wide := wide_encoding(self.sample):
             text = self.sample.decode(wide, "ignore").encode("utf-8", "ignore")
             if vcard.recognise(text):
                 self.cards_sample = text
         if not self.sample.strip(b"\xef\xbb\xbf \t\r\n"):
             raise SourceError(f"{self.name}: the file is empty")
-        self.format = self._format(said)
+        self.format = self._format(self.how.format)
+
+    @cached_property
+    def telling(self) -> bytes:
+        """The lines of the whole file that hold more than ASCII, as many as are needed to tell
+        the character set."""
+        with self.open() as stream:
+            return charset.telling(iter(lambda: stream.read(CHUNK), b""))
 
     def _format(self, said: str) -> Format:
         if said:
             return formats.by_name(said)
+        if self.is_workbook:
+            return formats.by_name("xlsx")
         found = formats.by_content(self.cards_sample or self.sample, self.name)
         if found is None:
-            raise SourceError(f"{self.name}: this is neither a vCard file nor a table of text "
-                              "(it looks like binary data)")  # fmt: skip
+            raise SourceError(f"{self.name}: this is neither a vCard file nor a table"
+                              f"{_looks_like(self.sample)}")  # fmt: skip
         cards = vcard.recognise(self.cards_sample or self.sample) or jcard.recognise(self.sample)
         if found.sort == "card" and not cards:
             raise SourceError(
                 f"{self.name}: the name says vCard, but no line BEGIN:VCARD stands at its "
                 "beginning; say --from csv if it is a table"
             )
+        if found.name == "xlsx":
+            raise SourceError(f"{self.name}: the name says workbook, but the file is text; say "
+                              "--from csv if it is a table")  # fmt: skip
         return found
 
     def open(self) -> BinaryIO:
@@ -108,6 +124,44 @@ class Source:
             return self.path.open("rb")
         except OSError as error:
             raise SourceError(f"{self.name}: cannot be read: {error.strerror}") from None
+
+
+def sources_of(
+    names: Sequence[str], stdin: BinaryIO | None = None, how: HowToRead | None = None
+) -> list[Source]:
+    """The sources that a command names, each file of a folder of cards being one.
+
+    Raises `SourceError` for what cannot be read, and for a folder without cards.
+    """
+    sources = []
+    for name in names:
+        folder = Path(name)
+        if name == STANDARD or not folder.is_dir():
+            sources.append(Source(name, stdin, how))
+            continue
+        files, others = cards_in(folder)
+        if not files:
+            raise SourceError(f"{name}: there is no card ({', '.join(_CARD_SUFFIXES)}) in it; "
+                              "name its files")  # fmt: skip
+        inside = [Source(str(path), None, how) for path in files]
+        inside[0].beside = others
+        for source in inside:
+            source.folder = name
+        sources += inside
+    return sources
+
+
+_CARD_SUFFIXES = tuple(
+    dict.fromkeys(s for form in formats.FORMATS if form.sort == "card" for s in form.suffixes)
+)
+
+
+def cards_in(folder: Path) -> tuple[list[Path], list[Path]]:
+    """The files of cards in a folder and below it, in order, and the other files."""
+    found = sorted(path for path in folder.rglob("*") if path.is_file())
+    plain = [path for path in found if not path.name.startswith(".")]
+    cards = [path for path in plain if path.suffix.lower() in _CARD_SUFFIXES]
+    return cards, [path for path in plain if path.suffix.lower() not in _CARD_SUFFIXES]
 
 
 class _Kept(io.BufferedReader):
@@ -129,6 +183,12 @@ class _Unclosed(io.RawIOBase):
         buffer[: len(octets)] = octets
         return len(octets)
 
+    def seekable(self) -> bool:
+        return True
+
+    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
+        return self._inner.seek(offset, whence)
+
     def tell(self) -> int:
         return self._inner.tell()
 
@@ -144,7 +204,7 @@ def _spooled(stream: BinaryIO) -> BinaryIO:
 def _size(path: Path) -> int:
     try:
         if path.is_dir():
-            raise SourceError(f"{path}: this is a folder; name the files in it")
+            raise SourceError(f"{path}: this is a folder; only a folder of cards is read whole")
         return path.stat().st_size
     except FileNotFoundError:
         raise SourceError(f"{path}: there is no such file") from None
@@ -152,157 +212,27 @@ def _size(path: Path) -> int:
         raise SourceError(f"{path}: cannot be read: {error.strerror}") from None
 
 
-class Reading:
-    """One pass over one source, with the layout that it is read by."""
-
-    def __init__(
-        self, source: Source, number: int, layouts: Sequence[Layout], tally: Tally
-    ) -> None:
-        self.source = source
-        self.number = number
-        self.tally = tally
-        self.layouts = layouts
-        version = (
-            vcard_version(source.cards_sample or source.sample) if source.format.version else ""
-        )
-        title = f"vCard {version}" if version else source.format.title
-        self.read_as = ReadAs(source.name, title, source.octets)
-
-    def contacts(self, progress: Progress | None = None) -> Iterator[Contact]:
-        """The contacts of the source, in order; people and values read are counted."""
-        with self.source.open() as stream:
-            records = 0
-
-            def seen(record: int) -> None:
-                nonlocal records
-                records = record
-                if progress is not None and record % PROGRESS_EVERY == 0:
-                    progress(stream.tell(), record)
-
-            if self.source.format.sort == "card":
-                chunks = _chunks(stream, self.source.sample)
-                read = jcard.read if self.source.format.name == "jcard" else vcard.read
-                try:
-                    yield from read(chunks, source=self.number, tally=self.tally, on_record=seen)
-                except SourceError as error:
-                    raise SourceError(f"{self.source.name}: {error}") from None
-            else:
-                yield from self._rows(stream, seen)
-            if progress is not None:
-                progress(self.source.octets, records)
-
-    def _rows(self, stream: BinaryIO, seen: Callable[[int], None]) -> Iterator[Contact]:
-        layout = self.layout()
-        name, tally, sample = self.source.name, self.tally, self.source.sample
-        rows = csv.read(stream, layout.dialect, sample)
-        try:
-            headings, first = _headings(rows, layout, name)
-            width = len(headings) if headings is not None else len(first.cells if first else ())
-            binding = bind(layout, headings, width)
-            demand_fit(layout, binding, headings, name)
-            for column in binding.missing:
-                if not column.skip and not column.blank and column.fixed is None:
-                    tally.find(f"{name}: {missing_note(column, headings)}")
-            reader = RowReader(layout, binding, self.number, tally)
-            record = 0
-            while (row := first or next(rows, None)) is not None:
-                first = None
-                record += 1
-                if row.wrong:
-                    self._set_aside(row, record)
-                    continue
-                contact = reader.contact(row.cells, record)
-                seen(record)
-                if contact is not None:
-                    yield contact
-        except SourceError as error:
-            raise SourceError(f"{name}: {error}") from None
-
-    def _set_aside(self, row: csv.Row, record: int) -> None:
-        filled = sum(1 for cell in row.cells if cell and not cell.isspace())
-        text = csv.shown(";".join(row.cells))
-        self.tally.set_aside(SetAside(self.number, record, row.line, row.wrong, text), filled)
-
-    def layout(self) -> Layout:
-        """The layout to read by: the one given, the best of several, or one from the headings."""
-        source = self.source
-        chosen = self._chosen()
-        if chosen is None:
-            dialect = csv.guess_dialect(source.sample)
-            at, headings = _likely_headings(source.sample, dialect)
-            chosen = from_headings(headings, dialect, Path(source.name).stem, source.name)
-            chosen = replace(chosen, heading_row=at)
-            if at > 1:
-                self.tally.find(f"{source.name}: the headings stand in row {at}; what stands above "
-                                "them was passed over")  # fmt: skip
-            self.read_as.guessed = True
-            self.read_as.columns = [(c.name, c.meaning, c.why) for c in chosen.columns]
-        self.read_as.layout = chosen.name
-        self.read_as.encoding = csv.mark_of(source.sample) or chosen.dialect.encoding
-        self.read_as.separator = csv.SEPARATORS.get(chosen.dialect.separator,
-                                                    chosen.dialect.separator)  # fmt: skip
-        return chosen
-
-    def _chosen(self) -> Layout | None:
-        if len(self.layouts) < 2:
-            return self.layouts[0] if self.layouts else None
-        best, share = None, 0.0
-        for layout in self.layouts:
-            fits = fits_sample(layout, self.source.sample)
-            if fits > share:
-                best, share = layout, fits
-        return best if share >= FITS_WELL else None
+def _looks_like(sample: bytes) -> str:
+    """A hint what a file of octets may be."""
+    if sample.startswith(b"\xd0\xcf\x11\xe0"):
+        return " (it looks like an older or a protected workbook; save it as .xlsx or CSV)"
+    if sample.startswith(b"PK\x03\x04"):
+        return " (it looks like an archive; unpack it first)"
+    return " of text (it looks like binary data)"
 
 
-def fits_sample(layout: Layout, sample: bytes) -> float:
-    """How well a layout fits a file that begins with `sample`, 0 to 1."""
-    rows = list(islice(_sample_rows(sample, layout.dialect), layout.heading_row + 1))
-    if not rows or len(rows) < layout.heading_row:
-        return 0.0
-    if layout.heading_row:
-        headings = rows[layout.heading_row - 1].cells
-        return fit(layout, headings, len(headings))
-    last = max(column.number for column in layout.columns)
-    return _NUMBERS_FIT if len(rows[0].cells) == last else 0.0
-
-
-def _likely_headings(sample: bytes, dialect: csv.Dialect) -> tuple[int, list[str]]:
-    """Number and cells of the row that looks most like headings, or of the first that is filled."""
-    rows = list(enumerate(islice(_sample_rows(sample, dialect), _HEADINGS_WITHIN), 1))
-    filled = [(at, row.cells) for at, row in rows if any(row.cells)]
-    if not filled:
-        return 1, []
-    return max(filled, key=lambda pair: (understood(pair[1]), -pair[0]))
-
-
-def _sample_rows(sample: bytes, dialect: csv.Dialect) -> Iterator[csv.Row]:
-    return csv.read(io.BytesIO(sample), dialect, sample)
-
-
-def _headings(
-    rows: Iterator[csv.Row], layout: Layout, name: str
-) -> tuple[list[str] | None, csv.Row | None]:
-    """The heading row; where there is none, None and the first row, which is a record."""
-    if layout.heading_row == 0:
-        return None, next(rows, None)
-    row = next(islice(rows, layout.heading_row - 1, None), None)
-    if row is None:
-        raise LayoutError(f"{layout.where}: 'heading_row' is {layout.heading_row}, and {name} "
-                          "has fewer rows")  # fmt: skip
-    if row.wrong:
-        raise SourceError(f"line {row.line}: the headings hold {row.wrong}")
-    return row.cells, None
-
-
-def _chunks(stream: BinaryIO, sample: bytes) -> Iterator[bytes]:
+def chunks_of(stream: BinaryIO, sample: bytes) -> Iterator[bytes]:
     """The octets in chunks of UTF-8, with LF where an old system ended lines with CR alone."""
     wide = wide_encoding(sample)
-    decoder = codecs.getincrementaldecoder(wide)("replace") if wide else None
+    # half a character of UTF-16 goes on as it is, for the reader of the card to tell
+    decoder = codecs.getincrementaldecoder(wide)("surrogatepass") if wide else None
     old = b"\n" not in sample and b"\r" in sample
-    while octets := stream.read(_CHUNK):
+    while octets := stream.read(CHUNK):
         if decoder is not None:
-            octets = decoder.decode(octets).encode("utf-8", "replace")
+            octets = decoder.decode(octets).encode("utf-8", "surrogatepass")
         yield octets.replace(b"\r", b"\n") if old else octets
+    if decoder is not None and decoder.getstate()[0]:
+        yield b"\nan odd octet at the end\n"
 
 
 def wide_encoding(sample: bytes) -> str:
@@ -323,23 +253,3 @@ def vcard_version(sample: bytes) -> str:
         if line[:8].upper() == b"VERSION:"
     ]
     return " and ".join(sorted(set(said)))
-
-
-def held_against(layout: Layout, source: Source) -> list[str]:
-    """What does not fit between a layout and a table, one line each.
-
-    Raises `LayoutError` where the layout cannot be meant for the table at all.
-    """
-    if source.format.sort == "card":
-        raise SourceError(f"{source.name}: a layout is for tables, and this is a vCard file")
-    with source.open() as stream:
-        rows = csv.read(stream, layout.dialect, source.sample)
-        headings, first = _headings(rows, layout, source.name)
-        width = len(headings) if headings is not None else len(first.cells if first else ())
-    binding = bind(layout, headings, width)
-    demand_fit(layout, binding, headings, source.name)
-    notes = [missing_note(column, headings) for column in binding.missing]
-    for at, heading in binding.unlisted:
-        what = {"custom": "kept as custom", "skip": "skipped"}.get(layout.unlisted, "refused")
-        notes.append(f"column '{heading or at + 1}' of the file is not in the layout; it is {what}")
-    return notes

@@ -35,10 +35,11 @@ FORMATS: tuple[Format, ...] = (
     Format("vcard-3.0", "card", "vCard 3.0", (".vcf", ".vcard"), "3.0"),
     Format("vcard-2.1", "card", "vCard 2.1", (".vcf", ".vcard"), "2.1"),
     Format("jcard", "card", "jCard", (".jcard", ".json")),
+    Format("xlsx", "table", "workbook", (".xlsx", ".xlsm")),
     Format("csv", "table", "CSV", (".csv", ".tsv", ".txt")),
 )
 
-_SHORT = {"vcard": "vcard-4.0", "vcf": "vcard-4.0"}
+_SHORT = {"vcard": "vcard-4.0", "vcf": "vcard-4.0", "workbook": "xlsx"}
 
 
 def by_name(name: str) -> Format:

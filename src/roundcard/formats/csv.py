@@ -7,10 +7,12 @@ import contextlib
 import csv
 import io
 import re
-from collections import Counter, deque
+from collections import deque
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import BinaryIO, Literal, NamedTuple, cast
+
+from roundcard.formats.charset import mark_of, wide_of
 
 csv.field_size_limit(1 << 26)  # a photo in a cell is longer than the library's 128 KiB
 
@@ -19,9 +21,7 @@ SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 LINE_ENDS = {"crlf": "\r\n", "lf": "\n", "cr": "\r"}
 QUOTES = ("needed", "always")
 
-_MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"),
-          (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
-_SAYS_SEPARATOR = re.compile(r'"?sep=(.)"?', re.IGNORECASE)
+_BACKSLASHES = re.compile(r'(\\+)"')
 _TEXT_CONTROLS = frozenset(b"\t\n\r\x0b\x0c\x1a\x1b")
 
 
@@ -34,6 +34,13 @@ class Dialect:
     line_end: str = "crlf"
     byte_order_mark: bool = False
     quote: Literal["needed", "always"] = "needed"
+    backslash: bool = False
+    """On reading: whether a quote inside of a cell stands behind a backslash."""
+
+
+def named_separators() -> dict[str, str]:
+    """The usual separators by what they are called."""
+    return {name: mark for mark, name in SEPARATORS.items()}
 
 
 class Row(NamedTuple):
@@ -75,52 +82,10 @@ def recognise(sample: bytes) -> bool:
     """Whether a file that begins with `sample` is text that rows may be made of."""
     if not sample.strip():
         return False
-    if sample.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+    if mark_of(sample) == "utf-16" or wide_of(sample):
         return True
     controls = sum(1 for octet in sample if octet < 0x20 and octet not in _TEXT_CONTROLS)
     return controls == 0 or (b"\x00" not in sample and controls * 200 < len(sample))
-
-
-def mark_of(sample: bytes) -> str:
-    """The encoding that a byte order mark names; empty where there is no mark."""
-    return next((encoding for mark, encoding in _MARKS if sample.startswith(mark)), "")
-
-
-def guess_dialect(sample: bytes) -> Dialect:
-    """The dialect of a file that begins with `sample`: its mark or its bytes tell the encoding,
-    the first rows the separator."""
-    encoding = mark_of(sample)
-    if not encoding:
-        decoder = codecs.getincrementaldecoder("utf-8")()
-        try:
-            decoder.decode(sample)  # a sequence cut off at the end is no error
-            encoding = "utf-8"
-        except UnicodeDecodeError:
-            encoding = "windows-1252"
-    text = sample.decode(encoding, "replace")
-    marked = encoding == "utf-8-sig"
-    line_end = "crlf" if b"\r\n" in sample else "lf"
-    return Dialect("utf-8" if marked else encoding, _separator(text), line_end, marked)
-
-
-def _separator(text: str) -> str:
-    """The separator of which the most of the first lines hold the same number.
-
-    A first line ``sep=;``, which some spreadsheet programs write and read, says it outright.
-    """
-    lines = [line for line in text.splitlines()[:30] if line.strip()]
-    if lines and (said := _SAYS_SEPARATOR.fullmatch(lines[0].strip())):
-        return said[1]
-    best, most = ",", (0, 0)
-    for separator in SEPARATORS:
-        # what stands in quotes does not count
-        counts = Counter("".join(line.split('"')[::2]).count(separator) for line in lines)
-        del counts[0]
-        if counts:
-            number, often = max(counts.items(), key=lambda item: (item[1], item[0]))
-            if (often, number) > most:
-                best, most = separator, (often, number)
-    return best
 
 
 class _Lines:
@@ -166,34 +131,51 @@ def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Iterator[Ro
     text = io.TextIOWrapper(
         cast("io.BufferedReader", stream), encoding, errors="roundcard-keep", newline=""
     )
-    before = _Undecoded.met
-    source = _Lines(text)
-    line = 0
     try:
-        while not source.ended:
-            try:
-                for cells in csv.reader(source, delimiter=dialect.separator):
-                    if source.ended:  # a reader asks for one more line only inside quotes
-                        break
-                    lines = len(source.given)
-                    source.given.clear()
-                    if lines > 1:  # however a line break in a cell is written, it is one character
-                        cells = [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
-                    wrong = ""
-                    if _Undecoded.met != before and not all(map(_decoded, cells)):
-                        wrong = f"bytes that are not {encoding} (is that the right character set?)"
-                    yield Row(line + 1, cells, wrong)
-                    line += lines
-            except csv.Error:  # a cell without end
-                pass
-            if source.given:
-                first, *rest = source.given
-                source.give_back(rest)
-                yield Row(line + 1, [first.rstrip("\r\n")], "a quote that is never closed")
-                line += 1
+        yield from read_text(text, dialect, encoding)
     finally:
         with contextlib.suppress(ValueError):  # the stream is closed already
             text.detach()
+
+
+def read_text(text: Iterable[str], dialect: Dialect, encoding: str = "") -> Iterator[Row]:
+    """The rows of decoded lines, each with its break; see `read`."""
+    before = _Undecoded.met
+    source = _Lines(map(_doubled, text) if dialect.backslash else text)
+    line = 0
+    while not source.ended:
+        try:
+            for cells in csv.reader(source, delimiter=dialect.separator):
+                if source.ended:  # a reader asks for one more line only inside quotes
+                    break
+                lines = len(source.given)
+                source.given.clear()
+                if lines > 1:  # however a line break in a cell is written, it is one character
+                    cells = [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
+                wrong = ""
+                if _Undecoded.met != before and not all(map(_decoded, cells)):
+                    wrong = f"bytes that are not {encoding} (is that the right character set?)"
+                yield Row(line + 1, cells, wrong)
+                line += lines
+        except csv.Error:  # a cell without end
+            pass
+        if source.given:
+            first, *rest = source.given
+            source.give_back(rest)
+            yield Row(line + 1, [first.rstrip("\r\n")], "a quote that is never closed")
+            line += 1
+
+
+def _doubled(line: str) -> str:
+    """A line in which quotes behind a backslash are doubled, as the standard wants them."""
+    if '\\"' not in line:
+        return line
+    return _BACKSLASHES.sub(_one_doubled, line)
+
+
+def _one_doubled(found: re.Match[str]) -> str:
+    count = len(found[1])
+    return "\\" * (count // 2) + ('""' if count % 2 else '"')
 
 
 def _decoded(cell: str) -> bool:
@@ -204,7 +186,8 @@ def _decoded(cell: str) -> bool:
 class CsvWriter:
     """Makes the bytes of rows, one row after another."""
 
-    def __init__(self, dialect: Dialect) -> None:
+    def __init__(self, dialect: Dialect, *, begun: bool = False) -> None:
+        """`begun` where the rows go on in a file that others began."""
         self._text = io.StringIO(newline="")
         quoting: Literal[0, 1] = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
         self._rows = csv.writer(
@@ -216,6 +199,7 @@ class CsvWriter:
         self._lone_returns = dialect.line_end == "lf"
         self.encoding = dialect.encoding
         self._begin = dialect.byte_order_mark or dialect.encoding.lower() == "utf-16"
+        self._begin = self._begin and not begun
         if dialect.encoding.lower().replace("_", "-") in ("utf-16", "utf-8-sig"):
             self.encoding = {"utf-16": "utf-16-le", "utf-8-sig": "utf-8"}[
                 dialect.encoding.lower().replace("_", "-")

@@ -196,6 +196,10 @@ class JCardWriter:
         self.tally = tally
         self._first = True
 
+    def restart(self) -> None:
+        """Begin another file."""
+        self._first = True
+
     def encode(self, contact: Contact) -> str:
         """One jCard, with the comma that parts it from the one before."""
         tally = self.tally

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Component
 from roundcard.card.origin import Spread
@@ -12,29 +14,42 @@ from roundcard.values.dates import parse_iso
 Row = list[str]
 
 
+class KeepsPhotos(Protocol):
+    """Keeps the photos of a table beside it."""
+
+    def keep(self, uri: str, origin: int) -> str:
+        """Keep an inline photo; what its cell holds, or nothing where it was not taken."""
+
+
 class Cell:
     """One cell of a row, and what may go into it."""
 
-    __slots__ = ("date", "encoding", "forbids", "index", "name", "plain", "words")
+    __slots__ = ("date", "encoding", "forbids", "index", "longest", "name", "plain", "words")
 
-    def __init__(self, index: int, column: Column, encoding: str, forbids: str = "") -> None:
+    def __init__(
+        self, index: int, column: Column, encoding: str, forbids: str = "", longest: int = 0
+    ) -> None:
         self.index = index
         self.name = column.name
         self.encoding = encoding
         """The table's character set, where there are characters that it lacks."""
         self.forbids = forbids
         """A mark that would be taken for the end of the value."""
+        self.longest = longest
+        """Characters that the cell holds at the most; 0 for as many as there are."""
         self.date = column.date
         self.words: dict[str, str] = {}
         for theirs, ours in column.values.items():
             self.words.setdefault(ours, theirs)
-        self.plain = not (column.values or column.date or forbids)
+        self.plain = not (column.values or column.date or forbids or longest)
         """Whether any text that the encoding can write may go in, as it is."""
 
     def refusal(self, text: str) -> str:
         """Why a text cannot go into the cell; empty where it can."""
         if self.forbids and self.forbids in text:
             return f"holds '{self.forbids.strip() or self.forbids}', which parts values there"
+        if self.longest and len(text) > self.longest:
+            return f"longer than the {self.longest:,} characters that a cell holds"
         if self.encoding and not text.isascii():
             try:
                 text.encode(self.encoding)
@@ -57,12 +72,15 @@ class Cell:
 class Draft:
     """A row in the making: whose it is, its cells, and the tally that counts what goes in."""
 
-    __slots__ = ("_labels", "contact", "row", "tally")
+    __slots__ = ("_labels", "contact", "photos", "row", "tally")
 
-    def __init__(self, contact: Contact, row: Row, tally: Tally) -> None:
+    def __init__(
+        self, contact: Contact, row: Row, tally: Tally, photos: KeepsPhotos | None = None
+    ) -> None:
         self.contact = contact
         self.row = row
         self.tally = tally
+        self.photos = photos
         self._labels: dict[str, str] | None = None
 
     def label_of(self, prop: Property) -> str:

@@ -6,6 +6,7 @@ value under its own heading, so that nothing is put into a wrong field and nothi
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Sequence
 from functools import cache
@@ -20,6 +21,22 @@ _WHOLE_ADDRESS = FieldPath("address", part="full")
 _STREET = FieldPath("address", part="street")
 _BESIDE = {"kind": "use", "type": "use", "use": "use", "label": "use"}
 """A heading that ends so, after the words of a field, names the use of the value beside it."""
+
+_VALUE = re.compile(
+    r"[^\s@]+@[^\s@]+\.\w\w+|^[+(]?\d[\d ()./-]{5,}$|https?://|^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}$"
+)
+"""An e-mail address, a phone number, a link, a date."""
+_MOST_IN_TOTALS = 4
+_NUMBER = re.compile(r"[\d.,' ]+")
+_TOTAL = re.compile(
+    r"(?:(?:grand |sub-?)?total[es]?|sum|summe|gesamt|insgesamt|anzahl|somme|nombre|totaal|"
+    r"aantal|suma|razem|ogółem|celkem|összesen|toplam|итого|всего|合計|总计|總計|합계)"
+    r"[\s:=]*(?:\d[\d.,' ]*)?(?:\s*(?:records?|rows?|people|persons?|contacts?|members?|entries))?"
+    r"|\d[\d.,' ]*\s+(?:records?|rows?|people|persons?|contacts?|members?|entries|zeilen|"
+    r"datensätze|einträge|mitglieder|personen|lignes|membres|personnes|filas|registros)",
+    re.IGNORECASE,
+)
+"""How a row of totals begins, in the languages that such rows were met in."""
 
 
 @cache
@@ -75,6 +92,19 @@ def understood(cells: Sequence[str]) -> int:
     return sum(1 for cell in cells if _meaning(cell.strip())[0] is not None)
 
 
+def looks_like_a_record(cells: Sequence[str]) -> bool:
+    """Whether a row holds what stands in records, and not above them: an address, a number."""
+    return any(_VALUE.search(cell.strip()) for cell in cells)
+
+
+def is_total(cells: Sequence[str]) -> bool:
+    """Whether a row is one of totals: a word that says so, and nothing beside it but numbers."""
+    filled = [cell.strip() for cell in cells if cell and not cell.isspace()]
+    if not filled or len(filled) > _MOST_IN_TOTALS or not _TOTAL.fullmatch(filled[0]):
+        return False
+    return all(_NUMBER.fullmatch(cell) for cell in filled[1:])
+
+
 def _meaning(heading: str) -> tuple[FieldPath | None, str]:
     if not heading:
         return None, "it has no heading"
@@ -90,6 +120,8 @@ def _meaning(heading: str) -> tuple[FieldPath | None, str]:
             if path.part or path.field not in ("name", "address"):
                 return path, "its heading is a field path"
     words = heading.replace("-", " ").split()
+    if not words:
+        return None, "nothing in its heading is known; kept under it"
     number = next((int(word) for word in words if word.isdecimal() and 0 < int(word) < 100), 0)
     part = _BESIDE.get(words[-1].lower(), "")
     plain = [word for word in words if not word.isdecimal()]

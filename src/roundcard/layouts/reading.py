@@ -6,6 +6,8 @@ place; gaps close up.
 
 from __future__ import annotations
 
+from typing import Protocol
+
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import head
@@ -13,6 +15,7 @@ from roundcard.card.origin import ADDED, PLACE_STEP, pack
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.binding import Binding
 from roundcard.layouts.builders import Build, builder
+from roundcard.layouts.damage import DamageWatch, tell_damage
 from roundcard.layouts.inputs import Cells, Input, inputs_of, joined
 from roundcard.layouts.model import Column, Layout
 from roundcard.tally import Tally
@@ -22,10 +25,24 @@ TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
 """A cell that begins so can run as a formula in a spreadsheet program."""
 
 
+class BringsPhotos(Protocol):
+    """Brings the photos that stand beside a table."""
+
+    def bring(self, cell: str) -> str | None:
+        """The photo that a cell names, as a ``data:`` URI; None where there is none."""
+
+
 class RowReader:
     """Makes contacts from the rows of one table."""
 
-    def __init__(self, layout: Layout, binding: Binding, source: int, tally: Tally) -> None:
+    def __init__(
+        self,
+        layout: Layout,
+        binding: Binding,
+        source: int,
+        tally: Tally,
+        photos: BringsPhotos | None = None,
+    ) -> None:
         self.layout = layout
         self.binding = binding
         self.source = source
@@ -51,7 +68,12 @@ class RowReader:
             else:
                 column = Column(heading=name, holds=(FieldPath("custom", label=name),))
                 inputs += inputs_of(at, column)
+        self.photos = photos
+        self.photo_columns = [
+            each.at for each in inputs if each.path.field == "photo" and each.at >= 0
+        ]
         self.builds = compile_inputs(inputs, tally)
+        self.damage = DamageWatch(inputs, source, tally)
 
     def contact(self, cells: list[str], record: int) -> Contact | None:
         """The contact of a row that is not blank; None where nothing in it is wanted."""
@@ -64,6 +86,9 @@ class RowReader:
             cells = [_unguarded(cell) for cell in cells]
         if self.empty:
             cells = ["" if cell.strip() in self.empty else cell for cell in cells]
+        self.damage.see(cells, record)
+        if self.photo_columns and self.photos is not None:
+            self.bring_photos(self.photos, cells, record)
         base = pack(self.source, record)
         contact = Contact([], base)
         size = 0
@@ -95,6 +120,21 @@ class RowReader:
                 tally.why["added", f"{every.holds} '{every.value}' (layout)"] += 1
         return contact
 
+    def tell_damage(self) -> None:
+        """At the end of the table: tell what a spreadsheet program seems to have done to it."""
+        tell_damage(self.tally, self.source)
+
+    def bring_photos(self, photos: BringsPhotos, cells: list[str], record: int) -> None:
+        """Put the photos that cells name into the cells."""
+        for at in self.photo_columns:
+            if cells[at] and not cells[at].startswith("data:") and "://" not in cells[at]:
+                photo = photos.bring(cells[at])
+                if photo is None:
+                    self.tally.find("photos whose files are not there; the names were kept",
+                                    "record", record)  # fmt: skip
+                else:
+                    cells[at] = photo
+
     def keep_apart(self, cells: Cells, base: int, contact: Contact, record: int) -> tuple[int, int]:
         """Cells of fixed and blank columns: what was expected is left out, the rest kept.
 
@@ -111,7 +151,7 @@ class RowReader:
                 continue
             what = f"'{fixed}'" if fixed is not None else "nothing"
             self.tally.find(f"column '{label}' should hold {what} and does not; kept",
-                            f"record {record}")  # fmt: skip
+                            "record", record)  # fmt: skip
             origin = base + (at + 1) * PLACE_STEP
             contact.properties.append(Property(head(CUSTOM), (label, cell), origin))
             kept += 1
@@ -124,7 +164,7 @@ class RowReader:
             if cells[at]:
                 label = f"column {at + 1}"
                 self.tally.find("a row is longer than the headings; what is over was kept",
-                                f"record {record}")  # fmt: skip
+                                "record", record)  # fmt: skip
                 origin = base + (at + 1) * PLACE_STEP
                 contact.properties.append(Property(head(CUSTOM), (label, cells[at]), origin))
                 kept += 1

@@ -17,7 +17,9 @@ _MARKS = ("; ", " | ", " / ", "\n")
 class Shape:
     """What a book holds, learned contact by contact, in memory that does not grow with it."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, photos: bool = False) -> None:
+        """With `photos` there is a place beside the table for them."""
+        self.photos = photos
         self.most: dict[str, int] = {}
         """The most values that one contact has of a field, by the field's word."""
         self.described: dict[str, set[str]] = {}
@@ -40,7 +42,7 @@ class Shape:
         for prop in contact.properties:
             head = prop.head
             field = head.field
-            if prop.rides or field.kind == "media":
+            if prop.rides or (field.kind == "media" and not (self.photos and field.path)):
                 continue
             if head.name == "fn":
                 self.whole_name |= parts is None or not says_same(prop.text, parts.value)

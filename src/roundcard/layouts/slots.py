@@ -41,7 +41,7 @@ class Slot:
             self.value is not None
             and self.value.plain
             and self.extension is None
-            and self.field.kind not in ("geo", "raw")
+            and self.field.kind not in ("geo", "raw", "media")
             and path.field != "custom"
             and not many
         )
@@ -115,6 +115,8 @@ class Slot:
             draft.tally.place(prop, altered)
             return 1
         text = to_cell(self.field, text)
+        if draft.photos is not None and self.field.kind == "media":
+            text = draft.photos.keep(text, draft.contact.origin) or text
         if self.extension is not None:
             text, row[self.extension.index] = split_extension(text)
         if cell is not None:
@@ -124,7 +126,11 @@ class Slot:
                 draft.leave(prop, why)
                 return None
             there = row[cell.index]
-            row[cell.index] = f"{there}{self.many}{text}" if there else text
+            text = f"{there}{self.many}{text}" if there else text
+            if cell.longest and len(text) > cell.longest:
+                draft.leave(prop, "no room left in the cell")
+                return None
+            row[cell.index] = text
             altered = rule or altered
         draft.tally.place(prop, altered)
         return 1

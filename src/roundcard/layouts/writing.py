@@ -15,7 +15,7 @@ from roundcard.card.fields import CUSTOM, FIELDS
 from roundcard.card.paths import FieldPath
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import lacks
-from roundcard.layouts.cell import Cell, Draft, Row
+from roundcard.layouts.cell import Cell, Draft, KeepsPhotos, Row
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.reading import TRIGGERS
 from roundcard.layouts.serving import Virtual, make_slots
@@ -44,11 +44,16 @@ class RowWriter:
         extra: Mapping[str, int] | None = None,
         *,
         widens: bool = False,
+        longest: int = 0,
+        photos: KeepsPhotos | None = None,
     ) -> None:
         """`extra` are labels of custom values that get so many columns after the layout's own.
 
-        With `widens`, `MoreColumns` is raised for a custom value that has no column.
+        With `widens`, `MoreColumns` is raised for a custom value that has no column. A cell holds
+        `longest` characters at the most (0 for any number); `photos` keeps inline photos.
         """
+        self.longest = longest
+        self.photos = photos
         self.widens = widens
         self.layout = layout
         self.tally = tally
@@ -81,14 +86,14 @@ class RowWriter:
                 self.parted.append((at, column.parted, range(width, width + last + 1)))
                 for number, path in enumerate(column.holds):
                     forbids = column.parted if number < last else ""
-                    cell = Cell(width + number, column, self.encoding, forbids)
+                    cell = Cell(width + number, column, self.encoding, forbids, self.longest)
                     virtual.append((path, cell, column))
                 width += last + 1
             elif column.holds:
                 indexes = together.get(column.holds[0], [at]) if column.join is not None else [at]
                 if len(indexes) > 1 and at != indexes[0]:
                     continue
-                cell = Cell(at, column, self.encoding, column.many)
+                cell = Cell(at, column, self.encoding, column.many, self.longest)
                 if len(indexes) > 1:
                     self.joined.append((indexes, column.join or "", width))
                     cell.index = width
@@ -117,6 +122,13 @@ class RowWriter:
             return None
         return [column.heading or column.name for column in self.columns]
 
+    @property
+    def above(self) -> list[Row]:
+        """The rows that stand above the records: blank ones, and the headings."""
+        if self.headings is None:
+            return []
+        return [[""] * len(self.columns)] * (self.layout.heading_row - 1) + [self.headings]
+
     def row(self, contact: Contact) -> Row | None:
         """The cells of one contact; None (and the person left behind) where no cell is filled."""
         tally = self.tally
@@ -133,7 +145,7 @@ class RowWriter:
                     word = "custom/" + label_of(prop)
                     word = word if word in self.fields else self.loose.get(folded(word), word)
                 by_word.setdefault(word, []).append(prop)
-        draft = Draft(contact, row, tally)
+        draft = Draft(contact, row, tally, self.photos)
         written = self.names.place(draft, names) if names else 0
         for word, props in by_word.items():
             if word in self.every:

@@ -66,8 +66,8 @@ class Finding:
     """Something worth knowing, met several times."""
 
     count: int = 0
-    examples: list[str] = field(default_factory=list)
-    """Where the first few stand."""
+    examples: list[tuple[str, int]] = field(default_factory=list)
+    """Where the first few stand, as ``("line", 12)``."""
 
 
 MOST_EXAMPLES = 3
@@ -86,6 +86,8 @@ class Tally:
         self.why_people: Counter[tuple[str, str]] = Counter()
         """People by fate and reason."""
         self.findings: dict[str, Finding] = {}
+        self.shapes: Counter[tuple[int, str, str, str]] = Counter()
+        """Cells of a table's column by their shape; see `roundcard.layouts.damage`."""
         self.sink = sink
 
     def set_aside(self, item: SetAside, values: int, people: int = 1) -> None:
@@ -206,14 +208,14 @@ class Tally:
         """A named rule changed values (their origins carry the mark)."""
         self.why["changed", rule] += values
 
-    def find(self, what: str, where: str = "") -> None:
-        """Something worth knowing; the first few places are kept as examples."""
+    def find(self, what: str, unit: str = "", number: int = 0) -> None:
+        """Something worth knowing; the first few places, as ``line 12``, are kept as examples."""
         if len(self.findings) >= MOST_REASONS and what not in self.findings:
             what = "other things worth knowing"
         finding = self.findings.setdefault(what, Finding())
         finding.count += 1
-        if where and len(finding.examples) < MOST_EXAMPLES:
-            finding.examples.append(where)
+        if unit and len(finding.examples) < MOST_EXAMPLES:
+            finding.examples.append((unit, number))
 
     def add(self, other: Tally) -> None:
         """Add the counts of another tally to this one."""
@@ -221,6 +223,7 @@ class Tally:
         self.values.add(other.values)
         self.why.update(other.why)
         self.why_people.update(other.why_people)
+        self.shapes.update(other.shapes)
         for what, finding in other.findings.items():
             mine = self.findings.setdefault(what, Finding())
             mine.count += finding.count

@@ -49,7 +49,8 @@ def convert(
     to: Annotated[
         str,
         typer.Option(
-            help="Format to write: vcard-4.0, vcard-3.0, vcard-2.1, jcard, csv.", metavar="FORMAT"
+            help="Format to write: vcard-4.0, vcard-3.0, vcard-2.1, jcard, csv, xlsx.",
+            metavar="FORMAT",
         ),
     ] = "",
     from_: Annotated[
@@ -58,6 +59,38 @@ def convert(
             "--from", help="Format to read, where content and name mislead.", metavar="FORMAT"
         ),
     ] = "",
+    encoding: Annotated[
+        str,
+        typer.Option(
+            help="Character set of the sources, where it is guessed wrongly.", metavar="NAME"
+        ),
+    ] = "",
+    separator: Annotated[
+        str,
+        typer.Option(
+            help="What parts the cells of the sources: comma, semicolon, tab, bar, or a character.",
+            metavar="MARK",
+        ),
+    ] = "",
+    heading_row: Annotated[
+        int | None,
+        typer.Option(
+            help="The row of the headings, counted from 1; 0 where there are none.",
+            metavar="N",
+            min=0,
+            show_default=False,
+        ),
+    ] = None,
+    sheet: Annotated[
+        str, typer.Option(help="The sheet of a workbook to read.", metavar="NAME")
+    ] = "",
+    split_into: Annotated[
+        Path | None,
+        typer.Option(
+            help="Write one file a person into this folder; then no TARGET is named.",
+            metavar="FOLDER",
+        ),
+    ] = None,
     only: Annotated[
         str, typer.Option(help="Fields that go out, parted by commas.", metavar="PATHS")
     ] = "",
@@ -98,10 +131,14 @@ def convert(
     """
     from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.conversion import convert as run  # noqa: PLC0415
+    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.cli.places import layout_places  # noqa: PLC0415
     from roundcard.cli.render import progress, report  # noqa: PLC0415
+    from roundcard.formats.csv import named_separators  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
 
+    if split_into is not None:
+        files = [*files, str(split_into)]
     if len(files) < 2:
         raise UsageError("a source and a target are wanted: roundcard convert SOURCE... TARGET")
     places = layout_places()
@@ -114,7 +151,9 @@ def convert(
         target=files[-1],
         layouts=layouts,
         to_layout=targets[0] if targets else None,
-        from_format=from_,
+        how=HowToRead(
+            from_, encoding, named_separators().get(separator, separator), heading_row, sheet
+        ),
         to_format=to,
         steps=_steps(only, set_ or []),
         force=force,
@@ -123,6 +162,7 @@ def convert(
         stdin=sys.stdin.buffer,
         stdout=sys.stdout.buffer,
         side_folder=side,
+        split=split_into is not None,
     )
     with progress.shown(quiet) as watch:
         done = run(plan, watch)

@@ -74,7 +74,8 @@ def check(
 
     Exit code 1 where a column is missing or new.
     """
-    from roundcard.books.source import Source, held_against  # noqa: PLC0415
+    from roundcard.books.source import Source  # noqa: PLC0415
+    from roundcard.books.tables import held_against  # noqa: PLC0415
     from roundcard.cli.places import layout_places  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
 

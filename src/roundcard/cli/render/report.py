@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import chain, groupby
 from typing import Any
 
 from roundcard.books.conversion import Report
-from roundcard.books.source import ReadAs
+from roundcard.books.reading import ReadAs
 from roundcard.cli.render.text import count, styled, table, width
-from roundcard.tally import Counts
+from roundcard.tally import Counts, Finding
 
 SCHEMA = 1
 """Version of the JSON report; see docs/report.md."""
 _MOST_REASONS = 6
+_CERTAIN = 0.985
+"""Sureness of a guess that needs no mention."""
 _MOST_FINDINGS = 12
 
 _IN = (
@@ -28,8 +31,9 @@ _OUT = (("added", "added"), ("derived", "derived"))
 def for_people(report: Report, verbose: bool = False) -> str:
     """The report as text."""
     lines: list[str] = []
-    for source in report.read_as:
-        lines += _source(source)
+    for folder, group in groupby(report.read_as, key=lambda source: source.folder):
+        sources = list(group)
+        lines += _folder(folder, sources) if folder else chain(*map(_source, sources))
     lines += ["", *_balance(report), *_reasons(report, verbose), *_findings(report, verbose)]
     lines.append("")
     people = count(report.tally.people.written, "person", "people")
@@ -43,10 +47,25 @@ def for_people(report: Report, verbose: bool = False) -> str:
     return "\n".join(lines) + "\n"
 
 
+def _folder(folder: str, sources: list[ReadAs]) -> list[str]:
+    """One line for the files of a folder."""
+    formats = Counter(source.format for source in sources)
+    told = ", ".join(f"{name} ({number:,})" if len(formats) > 1 else name
+                     for name, number in formats.most_common())  # fmt: skip
+    return [styled(folder, "bold") + f": {count(len(sources), 'file')}, {told}"]
+
+
+def _sure(what: str, sureness: float) -> str:
+    """What was guessed, with its sureness where there is any doubt."""
+    return what if sureness >= _CERTAIN else f"{what} ({sureness:.0%} sure)"
+
+
 def _source(source: ReadAs) -> list[str]:
     told = [source.format]
     if source.layout:
-        told += [source.encoding, source.separator]
+        if source.encoding:
+            told += [_sure(source.encoding, source.encoding_sure),
+                     _sure(source.separator, source.separator_sure)]  # fmt: skip
         told.append("columns taken from the headings" if source.guessed
                     else f"layout '{source.layout}'")  # fmt: skip
     lines = [styled(source.name, "bold") + ": " + ", ".join(told)]
@@ -129,7 +148,7 @@ def _findings(report: Report, verbose: bool) -> list[str]:
     lines = ["", styled("worth knowing", "bold")]
     shown = found if verbose else found[:_MOST_FINDINGS]
     for what, finding in shown:
-        places = ", ".join(dict.fromkeys(finding.examples))
+        places = ", ".join(dict.fromkeys(places_of(finding)))
         more = " …" if finding.count > len(finding.examples) and places else ""
         times = f"{finding.count:,} × " if finding.count > 1 else ""
         lines.append(f"  {times}{what}" + (f" ({places}{more})" if places else ""))
@@ -153,7 +172,10 @@ def for_machines(report: Report) -> dict[str, Any]:
                 "layout": source.layout or None,
                 "guessed": source.guessed,
                 "encoding": source.encoding or None,
+                "encoding_sureness": round(source.encoding_sure, 3),
                 "separator": source.separator or None,
+                "separator_sureness": round(source.separator_sure, 3),
+                "folder": source.folder or None,
                 "columns": [
                     {"heading": heading, "holds": meaning, "why": why}
                     for heading, meaning, why in source.columns
@@ -179,12 +201,17 @@ def for_machines(report: Report) -> dict[str, Any]:
             if (fate, why) not in tally.why and number
         ],
         "findings": [
-            {"what": what, "count": finding.count, "examples": finding.examples}
+            {"what": what, "count": finding.count, "examples": places_of(finding)}
             for what, finding in sorted(tally.findings.items())
         ],
         "side_files": [str(path) for path in report.side_files],
         "seconds": round(report.seconds, 3),
     }
+
+
+def places_of(finding: Finding) -> list[str]:
+    """The first places of a finding, in words."""
+    return [f"{unit} {number:,}" if number else unit for unit, number in finding.examples]
 
 
 def _counts(counts: Counts) -> dict[str, int]:

@@ -65,7 +65,7 @@ class _Reader:
     def card(self, raw: RawCard) -> Contact | None:
         """One card as a contact; None where it was blank or had to be set aside."""
         if not raw.inside:
-            self.tally.find("text that stands in no card was set aside", f"line {raw.first_line}")
+            self.tally.find("text that stands in no card was set aside", "line", raw.first_line)
             self.set_aside_text(raw)
             return None
         self.record += 1
@@ -81,7 +81,7 @@ class _Reader:
                 return None
         if not raw.ended:
             self.tally.find("END:VCARD is missing; the card was read to where it stops",
-                            f"line {raw.first_line - 1}")  # fmt: skip
+                            "line", raw.first_line - 1)  # fmt: skip
         version = self.version(lines, raw)
         tally = self.tally
         tally.people.read += 1
@@ -143,7 +143,7 @@ class _Reader:
         if said in VERSIONS:
             return said
         told = f"version '{said}' is unknown" if said else "VERSION is missing"
-        self.tally.find(f"{told}; read as {DEFAULT_VERSION}", f"line {raw.first_line - 1}")
+        self.tally.find(f"{told}; read as {DEFAULT_VERSION}", "line", raw.first_line - 1)
         return DEFAULT_VERSION
 
     def properties(self, lines: list[tuple[int, str]], version: str) -> tuple[Contact, int]:

@@ -44,6 +44,9 @@ class VCardWriter:
         self._demanded = _FN if version == "4.0" else _N | _FN
         self._fold_at = _FOLD_AT if version != "2.1" else 1 << 60  # 2.1 comes in its own lines
 
+    def restart(self) -> None:
+        """Begin another file: each card stands for itself."""
+
     def encode(self, contact: Contact) -> str:  # noqa: PLR0915  # calls would cost a third more
         """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
         tally = self.tally

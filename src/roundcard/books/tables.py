@@ -1,0 +1,262 @@
+"""A table that has been opened: its dialect, its headings, its rows, and the layout for them."""
+
+from __future__ import annotations
+
+import io
+from collections import deque
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import islice
+from pathlib import Path
+from typing import BinaryIO, NamedTuple
+
+from roundcard.books.source import Source
+from roundcard.errors import LayoutError, SourceError
+from roundcard.formats import charset, csv, workbook
+from roundcard.formats.csv import SEPARATORS, Dialect, Row
+from roundcard.formats.dialect import GuessedDialect, guess_dialect, said_separator
+from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
+from roundcard.layouts.headings import from_headings, is_total, looks_like_a_record, understood
+from roundcard.layouts.model import Layout
+from roundcard.tally import Tally
+
+FITS_WELL = 0.6
+"""The share of its columns that a layout must find in a file to be chosen for it."""
+_HEADINGS_WITHIN = 20
+"""Rows among which headings are looked for."""
+_NUMBERS_FIT = 0.75
+"""How well a layout of numbered columns fits a table that is just as wide."""
+_MOST_TOTALS = 20
+"""Rows at the end of a table among which totals are looked for."""
+
+
+class Head(NamedTuple):
+    """What stands above the records of a table."""
+
+    headings: list[str] | None
+    """None where the table has none."""
+    width: int
+    first: Row | None
+    """The first record, where it had to be read to tell."""
+
+
+@dataclass(slots=True)
+class Table:
+    """A source with rows, the dialect they are in and the layout they are read by."""
+
+    source: Source
+    dialect: Dialect
+    layout: Layout
+    guessed: bool = False
+    """Whether the layout was made from the headings."""
+    encoding_sure: float = 1.0
+    separator_sure: float = 1.0
+    told: list[str] = field(default_factory=list)
+    """What is worth knowing of how the table is read."""
+
+    def rows(self, stream: BinaryIO, tally: Tally) -> Iterator[Row]:
+        """All rows of the table, from a stream that stands at its beginning."""
+        return table_rows(self.source, stream, self.dialect, tally)
+
+    def head(self, rows: Iterator[Row]) -> Head:
+        """Take what stands above the records off the rows. Raises `LayoutError`."""
+        row_number = self.layout.heading_row
+        if row_number == 0:
+            first = next(rows, None)
+            return Head(None, len(first.cells) if first else 0, first)
+        row = next(islice(rows, row_number - 1, None), None)
+        if row is None:
+            raise LayoutError(f"{self.layout.where}: 'heading_row' is {row_number}, and "
+                              f"{self.source.name} has fewer rows")  # fmt: skip
+        if row.wrong:
+            raise SourceError(f"line {row.line}: the headings hold {row.wrong}")
+        return Head(row.cells, len(row.cells), None)
+
+
+def table_rows(source: Source, stream: BinaryIO, dialect: Dialect, tally: Tally) -> Iterator[Row]:
+    """The rows of a text table or of a workbook."""
+    if source.format.name != "xlsx":
+        return csv.read(stream, dialect, source.sample)
+
+    def tell(what: str, where: str) -> None:
+        unit, _, number = where.partition(" ")
+        tally.find(f"{source.name}: {what}", unit, int(number or 0))
+
+    return workbook.read(stream, sheet=source.how.sheet, tell=tell)
+
+
+def open_table(source: Source, layouts: Sequence[Layout]) -> Table:
+    """Tell how a table is to be read: by the layout given, the best of several, or its headings.
+
+    Raises `LayoutError` where the table is not understood.
+    """
+    guessed = _guessed(source)
+    layout = _chosen(source, layouts, guessed)
+    table = Table(source, guessed.dialect, Layout(""), encoding_sure=guessed.encoding,
+                  separator_sure=guessed.separator)  # fmt: skip
+    if layout is not None:
+        said = dialect_for(source, layout, guessed, table.told)
+        other = replace(said, separator=guessed.dialect.separator)
+        if not fits_table(layout, source, said) and fits_table(layout, source, other):
+            names = [SEPARATORS.get(each.separator, each.separator) for each in (said, other)]
+            table.told.append(f"the layout says {names[0]}, and the cells are parted by {names[1]}")
+            said = other
+        if said.encoding == layout.dialect.encoding:
+            table.encoding_sure = 1.0
+        if said.separator == layout.dialect.separator:
+            table.separator_sure = 1.0
+        if source.how.heading_row is not None:
+            layout = replace(layout, heading_row=source.how.heading_row)
+        table.dialect, table.layout = said, layout
+        return table
+    at, headings = likely_headings(source, guessed.dialect)
+    if at == 0:
+        shown = ", ".join(f"'{cell.strip()[:30]}'" for cell in headings[:4])
+        raise LayoutError(
+            f"{source.name}: the table has no headings (its first row is a record: {shown}); say "
+            "what its columns hold in a layout file, by number = 1, 2 …, and give it with --layout"
+        )
+    table.layout = replace(
+        from_headings(headings, guessed.dialect, Path(source.name).stem, source.name),
+        heading_row=at,
+    )
+    table.guessed = True
+    if at > 1 and not (at == 2 and said_separator(_text(source, guessed.dialect))):
+        table.told.append(f"the headings stand in row {at}; what stands above them was passed over")
+    return table
+
+
+def _guessed(source: Source) -> GuessedDialect:
+    """The dialect of a table: what the user said, else what its octets tell."""
+    if source.format.name == "xlsx":
+        return GuessedDialect(Dialect(), 1.0, 1.0)
+    how = source.how
+    if how.encoding and not charset.mark_of(source.sample):
+        # the separator and the quotes are told from the text that this encoding makes
+        text = source.sample.decode(how.encoding, "replace")
+        found = guess_dialect(text.encode("utf-8"))
+        dialect = replace(found.dialect, encoding=how.encoding, byte_order_mark=False)
+        found = GuessedDialect(dialect, 1.0, found.separator)
+    else:
+        found = guess_dialect(source.sample, source.telling)
+    if how.separator:
+        found = GuessedDialect(replace(found.dialect, separator=how.separator), found.encoding, 1.0)
+    return found
+
+
+def dialect_for(
+    source: Source, layout: Layout, guessed: GuessedDialect, told: list[str] | None = None
+) -> Dialect:
+    """The dialect to read a table by: as the layout says, unless the user or the file plainly say
+    otherwise (which is put into `told`)."""
+    found, said = guessed.dialect, layout.dialect
+    how = source.how
+    notes: list[str] = []
+    encoding, separator = said.encoding, said.separator
+    marked = charset.mark_of(source.sample) or charset.wide_of(source.sample)
+    if source.format.name != "xlsx":
+        if how.encoding or marked:
+            encoding = found.encoding
+        elif charset.plainly_not(encoding, source.telling):
+            encoding = found.encoding
+            notes.append(f"the layout says {said.encoding}, and the file is in {encoding}")
+        in_file = said_separator(source.sample.decode(encoding, "replace"))
+        if how.separator:
+            separator = how.separator
+        elif in_file and in_file != separator:
+            separator = in_file
+            notes.append(f"its first line says the separator is '{in_file}', against the layout")
+    if told is not None:
+        told += notes
+    return replace(said, encoding=encoding, separator=separator, backslash=found.backslash)
+
+
+def _chosen(source: Source, layouts: Sequence[Layout], guessed: GuessedDialect) -> Layout | None:
+    if len(layouts) < 2:
+        return layouts[0] if layouts else None
+    best, share = None, 0.0
+    for layout in layouts:
+        fits = fits_table(layout, source, dialect_for(source, layout, guessed))
+        if fits > share:
+            best, share = layout, fits
+    return best if share >= FITS_WELL else None
+
+
+def fits_table(layout: Layout, source: Source, dialect: Dialect) -> float:
+    """How well a layout fits a table, 0 to 1."""
+    rows = list(islice(_sample_rows(source, dialect), layout.heading_row + 1))
+    if not rows or len(rows) < layout.heading_row:
+        return 0.0
+    if layout.heading_row:
+        headings = rows[layout.heading_row - 1].cells
+        return fit(layout, headings, len(headings))
+    last = max(column.number for column in layout.columns)
+    return _NUMBERS_FIT if len(rows[0].cells) == last else 0.0
+
+
+def likely_headings(source: Source, dialect: Dialect) -> tuple[int, list[str]]:
+    """Number and cells of the row that looks most like headings; 0 and the first filled row where
+    that one is a record."""
+    rows = list(enumerate(islice(_sample_rows(source, dialect), _HEADINGS_WITHIN), 1))
+    if source.how.heading_row is not None:
+        at = source.how.heading_row
+        return at, rows[max(at - 1, 0)][1].cells if len(rows) >= at and rows else []
+    filled = [(at, row.cells) for at, row in rows if any(row.cells)]
+    if not filled:
+        return 1, []
+    at, headings = max(filled, key=lambda pair: (understood(pair[1]), -pair[0]))
+    if not understood(headings) and looks_like_a_record(headings):
+        return 0, headings
+    return at, headings
+
+
+def _text(source: Source, dialect: Dialect) -> str:
+    return source.sample.decode(dialect.encoding, "replace")
+
+
+def _sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
+    """The first rows of a table; of a text table those that stand in the sample."""
+    if source.format.name != "xlsx":
+        yield from csv.read(io.BytesIO(source.sample), dialect, source.sample)
+        return
+    with source.open() as stream:
+        yield from table_rows(source, stream, dialect, Tally())
+
+
+def without_totals(rows: Iterator[Row]) -> Iterator[tuple[Row, bool]]:
+    """The rows, each with whether it is one of the totals that stand at the end of a table."""
+    held: deque[Row] = deque()
+    for row in rows:
+        if held:
+            blank = not any(cell.strip() for cell in row.cells)
+            if (blank or is_total(row.cells)) and len(held) < _MOST_TOTALS:
+                held.append(row)
+                continue
+            while held:
+                yield held.popleft(), False
+        if not row.wrong and is_total(row.cells):
+            held.append(row)
+        else:
+            yield row, False
+    while held:
+        row = held.popleft()
+        yield row, is_total(row.cells)
+
+
+def held_against(layout: Layout, source: Source) -> list[str]:
+    """What does not fit between a layout and a table, one line each.
+
+    Raises `LayoutError` where the layout cannot be meant for the table at all.
+    """
+    if source.format.sort == "card":
+        raise SourceError(f"{source.name}: a layout is for tables, and this is a vCard file")
+    table = open_table(source, [layout])
+    with source.open() as stream:
+        headings, width, _ = table.head(table.rows(stream, Tally()))
+    binding = bind(layout, headings, width)
+    demand_fit(layout, binding, headings, source.name)
+    notes = [missing_note(column, headings) for column in binding.missing]
+    for at, heading in binding.unlisted:
+        what = {"custom": "kept as custom", "skip": "skipped"}.get(layout.unlisted, "refused")
+        notes.append(f"column '{heading or at + 1}' of the file is not in the layout; it is {what}")
+    return table.told + notes

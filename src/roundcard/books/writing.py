@@ -1,0 +1,155 @@
+"""Contacts into the octets of a target: cards, rows, a workbook, a folder of cards."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from typing import BinaryIO, Protocol, cast
+
+from roundcard.books.target import AtomicFile, FolderTarget, NoTarget, Target
+from roundcard.card.contact import Contact
+from roundcard.card.names import formatted_name
+from roundcard.formats import Format
+from roundcard.formats.csv import CsvWriter
+from roundcard.formats.jcard import JCardWriter
+from roundcard.formats.vcard import VCardWriter
+from roundcard.formats.workbook import LONGEST_CELL, WorkbookWriter
+from roundcard.layouts.writing import RowWriter
+from roundcard.tally import Tally
+
+BLOCK = 256
+"""People that are encoded before their octets are written."""
+
+
+class Output(Protocol):
+    """Takes contacts, and writes them into a target."""
+
+    def add(self, contact: Contact) -> None:
+        """Take one more contact."""
+
+    def end(self) -> None:
+        """Write what is still held, and what closes the file."""
+
+
+class CardOutput:
+    """A file of cards."""
+
+    def __init__(self, writer: VCardWriter | JCardWriter, target: Target) -> None:
+        self._encode = writer.encode
+        self._writer = writer
+        self._target = target
+        self._held = [writer.opening]
+
+    def add(self, contact: Contact) -> None:
+        """Take one more contact."""
+        self._held.append(self._encode(contact))
+        if len(self._held) >= BLOCK:
+            self._flush()
+
+    def _flush(self) -> None:
+        self._target.write("".join(self._held).encode("utf-8"))
+        self._held.clear()
+
+    def end(self) -> None:
+        """Write what is still held, and what closes the file."""
+        self._held.append(self._writer.closing)
+        self._flush()
+
+
+class RowOutput:
+    """A table of text."""
+
+    def __init__(self, writer: RowWriter, target: Target, *, headings: bool = True) -> None:
+        self._row = writer.row
+        self._rows = CsvWriter(writer.layout.dialect, begun=not headings)
+        self._target = target
+        self._held = writer.above if headings else []
+
+    def add(self, contact: Contact) -> None:
+        """Take one more contact."""
+        row = self._row(contact)
+        if row is not None:
+            self._held.append(row)
+            if len(self._held) >= BLOCK:
+                self._flush()
+
+    def _flush(self) -> None:
+        self._target.write(self._rows.encode(self._held))
+        self._held = []
+
+    def end(self) -> None:
+        """Write what is still held."""
+        self._flush()
+
+
+class WorkbookOutput:
+    """A workbook of one sheet."""
+
+    def __init__(self, writer: RowWriter, target: Target, title: str) -> None:
+        self._row = writer.row
+        self._book = WorkbookWriter(title, writer.layout.heading_row)
+        self._target = target
+        self._book.add(writer.above)
+
+    def add(self, contact: Contact) -> None:
+        """Take one more contact."""
+        row = self._row(contact)
+        if row is not None:
+            self._book.add([row])
+
+    def end(self) -> None:
+        """Write the whole workbook."""
+        if isinstance(self._target, AtomicFile):
+            with self._target.told():
+                self._book.save(self._target.stream)
+            return
+        with tempfile.SpooledTemporaryFile(max_size=8_000_000) as spool:
+            self._book.save(cast("BinaryIO", spool))
+            spool.seek(0)
+            shutil.copyfileobj(spool, self._target)
+
+
+class FolderOutput:
+    """A folder with one file a person."""
+
+    def __init__(
+        self, writer: VCardWriter | JCardWriter, target: FolderTarget | NoTarget, suffix: str
+    ) -> None:
+        self._writer = writer
+        self._target = target
+        self._suffix = suffix
+
+    def add(self, contact: Contact) -> None:
+        """Write the file of one more contact."""
+        whole = contact.first("fn")
+        name = whole.text if whole is not None and whole.text else formatted_name(contact)[0]
+        self._writer.restart()
+        text = self._writer.opening + self._writer.encode(contact) + self._writer.closing
+        octets = text.encode("utf-8")
+        if isinstance(self._target, FolderTarget):
+            self._target.add(name, self._suffix, octets)
+        else:
+            self._target.write(octets)
+
+    def end(self) -> None:
+        """Nothing is held."""
+
+
+def card_output(form: Format, tally: Tally, target: Target | FolderTarget) -> Output:
+    """The output for a card format."""
+    writer = JCardWriter(tally) if form.name == "jcard" else VCardWriter(form.version, tally)
+    if isinstance(target, FolderTarget):
+        return FolderOutput(writer, target, form.suffixes[0])
+    return CardOutput(writer, target)
+
+
+def row_output(form: Format, writer: RowWriter, target: Target, title: str) -> Output:
+    """The output for a table format."""
+    if form.name == "xlsx":
+        return WorkbookOutput(writer, target, title)
+    return RowOutput(writer, target)
+
+
+def longest_cell(form: Format) -> int:
+    """Characters that a cell of a table holds at the most; 0 for as many as there are."""
+    return LONGEST_CELL if form.name == "xlsx" else 0

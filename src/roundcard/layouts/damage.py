@@ -1,0 +1,147 @@
+"""What a spreadsheet program did to a table before it came here.
+
+Such a program takes a phone number for a number and a post code too: leading zeros go, long ones
+become ``4.47701E+11``, and days come out with their parts in another order. The shapes of the
+cells are counted while they are read; at the end they are weighed, and what looks like damage is
+told. Nothing is mended here, since what is gone is gone.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Iterable
+from typing import NamedTuple
+
+from roundcard.layouts.inputs import Cells, Input
+from roundcard.tally import Tally
+
+_SCIENTIFIC = re.compile(r"\d([.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
+_DATE = re.compile(r"(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d\d)")
+_SERIALS = range(10_000, 60_000)
+"""Days since 1899-12-30, as spreadsheets number them: 1927 to 2064."""
+_USUAL_SHARE, _FEW = 0.6, 3
+
+Shape = tuple[int, str, str, str]
+"""Number of the source, name of the column, what it holds, and the shape of a cell."""
+
+
+class _Watched(NamedTuple):
+    at: int
+    shape_of: Callable[[str], str]
+    source: int
+    column: str
+    kind: str
+
+
+class DamageWatch:
+    """Counts the shapes of cells in the columns of one table, in ``tally.shapes``."""
+
+    def __init__(self, inputs: Iterable[Input], source: int, tally: Tally) -> None:
+        self._shapes = tally.shapes
+        self._tally = tally
+        self._watched = [
+            _Watched(each.at, _SHAPES[kind], source, each.source.name, kind)
+            for each in inputs
+            if each.at >= 0 and (kind := _kind(each))
+        ]
+
+    def see(self, cells: Cells, record: int) -> None:
+        """Count the shapes of one row."""
+        for at, shape_of, source, column, kind in self._watched:
+            cell = cells[at]
+            if cell:
+                shape = shape_of(cell)
+                if shape:
+                    self._shapes[source, column, kind, shape] += 1
+                    if shape == "scientific":
+                        self._tally.find(
+                            f"column '{column}': numbers in scientific notation, whose last "
+                            "digits are gone", "record", record
+                        )  # fmt: skip
+
+
+def _kind(each: Input) -> str:
+    path = each.path
+    if path.field == "phone" and path.part == "":
+        return "phone"
+    if path.part == "postcode":
+        return "post code"
+    if path.field in ("birthday", "anniversary") and not path.part:
+        return "date"
+    return "custom" if path.field == "custom" else ""
+
+
+def _number(cell: str) -> str:
+    if cell.isdigit():
+        return ("zero" if cell[0] == "0" else "bare") + f" {len(cell)}"
+    if cell[0] in "0+(":
+        return "dressed zero" if cell[0] == "0" else ""
+    return "scientific" if _SCIENTIFIC.fullmatch(cell.strip()) else ""
+
+
+def _date(cell: str) -> str:
+    found = _DATE.fullmatch(cell.strip())
+    if found:
+        first, second = int(found[1]), int(found[2])
+        if first > 12 or second > 12:
+            return "day first" if first > 12 else "month first"
+        return "either"
+    if len(cell) == 5 and cell.isdigit() and int(cell) in _SERIALS:
+        return "serial"
+    return ""
+
+
+def _scientific(cell: str) -> str:
+    return "scientific" if ("E" in cell or "e" in cell) and _SCIENTIFIC.fullmatch(cell) else ""
+
+
+_SHAPES: dict[str, Callable[[str], str]] = {
+    "phone": _number,
+    "post code": _number,
+    "date": _date,
+    "custom": _scientific,
+}
+
+
+def tell_damage(tally: Tally, source: int | None = None) -> None:
+    """Weigh the shapes that were counted (of one source), and tell what looks like damage."""
+    columns: dict[tuple[int, str, str], Counter[str]] = {}
+    for (number, column, kind, shape), count in tally.shapes.items():
+        if source is None or number == source:
+            columns.setdefault((number, column, kind), Counter())[shape] = count
+    for (_, column, kind), shapes in columns.items():
+        told = _dates(shapes) if kind == "date" else _zeros(shapes, kind)
+        if told:
+            tally.find(f"column '{column}': {told}")
+
+
+def _zeros(shapes: Counter[str], kind: str) -> str:
+    """Numbers without the zero that their neighbours begin with."""
+    bare = {int(s.partition(" ")[2]): n for s, n in shapes.items() if s.startswith("bare ")}
+    zero = sum(n for shape, n in shapes.items() if shape.startswith("zero "))
+    if not bare or zero:
+        return ""  # where digits alone begin with 0, no spreadsheet has been at them
+    if kind == "phone":
+        dressed = shapes["dressed zero"]
+        if dressed >= _FEW and dressed >= sum(bare.values()) * 0.2:
+            return (f"{sum(bare.values()):,} numbers of digits alone begin without the 0 that "
+                    f"{dressed:,} others begin with (lost in a spreadsheet?)")  # fmt: skip
+        return ""
+    usual = max(bare, key=lambda length: bare[length])
+    short = bare.get(usual - 1, 0)
+    if short and bare[usual] >= _FEW and bare[usual] >= sum(bare.values()) * _USUAL_SHARE:
+        return (f"{short:,} post codes have {usual - 1} digits where {bare[usual]:,} have {usual} "
+                "(a leading 0 lost in a spreadsheet?)")  # fmt: skip
+    return ""
+
+
+def _dates(shapes: Counter[str]) -> str:
+    if shapes["serial"]:
+        return f"{shapes['serial']:,} dates are the numbers that a spreadsheet counts days by"
+    day, month = shapes["day first"], shapes["month first"]
+    if day and month:
+        either = f"; {shapes['either']:,} could be either" if shapes["either"] else ""
+        return (f"dates in two orders, {day:,} with the day first and {month:,} with the month "
+                f"first{either} (re-ordered in a spreadsheet?)")  # fmt: skip
+    return ""
