@@ -2,35 +2,42 @@
 
 from __future__ import annotations
 
+import os
+import sys
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import BinaryIO, Protocol
+from typing import BinaryIO
 
 from roundcard import formats
 from roundcard.books.photos import PhotoFolder
-from roundcard.books.reading import ReadAs, Reading
+from roundcard.books.processes import Done, TableOut, Work, in_order
+from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD, HowToRead, sources_of
+from roundcard.books.steps import Step, after_steps
 from roundcard.books.target import AtomicFile, FolderTarget, NoTarget, StreamTarget, Target
-from roundcard.books.writing import Output, card_output, longest_cell, row_output
+from roundcard.books.writing import (
+    CardOutput,
+    Output,
+    RowOutput,
+    card_output,
+    longest_cell,
+    row_output,
+)
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
 from roundcard.formats import Format
+from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.model import Layout
 from roundcard.layouts.shape import Shape
 from roundcard.layouts.writing import MoreColumns, RowWriter
 from roundcard.tally import Balance, SetAside, Tally
 
-
-class Step(Protocol):
-    """Takes a contact and gives it back, changed or as it was, or None where it is left out."""
-
-    def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
-        """Do the step's work, counting what it does."""
-
+_WORTH_A_PROCESS = 2_000_000
+"""Octets of a source that a process more is worth starting for."""
 
 Watch = Callable[[str, int, int, int], None]
 """Called now and then with what is done, octets read, octets in all, and people."""
@@ -56,6 +63,8 @@ class Plan:
     stdout: BinaryIO | None = None
     side_folder: Path | None = None
     """Where side files go; None for beside the target."""
+    jobs: int = 0
+    """Processes that share the work; 0 for as many as there are cores and work for."""
     split: bool = False
     """Write one file a person into the folder that `target` names."""
 
@@ -114,7 +123,6 @@ class _Conversion:
         self.octets = sum(source.octets for source in self.sources)
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None
-        self.people = 0
 
     def run(self) -> Report:
         """Do it all; see `convert`."""
@@ -159,8 +167,8 @@ class _Conversion:
         readings = self.readings(tally)
         try:
             output, layout = self.output(tally, target)
-            for contact in self.contacts(readings, tally, "converting"):
-                output.add(contact)
+            for reading in readings:
+                self.transfer(reading, tally, output, target)
             output.end()
             report = Report(
                 tally=tally,
@@ -220,28 +228,86 @@ class _Conversion:
             for number, source in enumerate(self.sources)
         ]
 
-    def contacts(self, readings: Sequence[Reading], tally: Tally, doing: str) -> Iterator[Contact]:
-        """The contacts of all sources after all steps."""
-        steps = self.plan.steps
-        before = 0
-        self.people = 0
-        for reading in readings:
+    def transfer(
+        self, reading: Reading, tally: Tally, output: Output, target: Target | FolderTarget
+    ) -> None:
+        """Take one source into the target, by one process or by several."""
+        work = self.shared(reading, output)
+        if work is None:
+            straight = None if self.plan.steps else output
+            for contact in self.contacts(reading, tally, "converting", straight):
+                output.add(contact)
+            return
+        assert not isinstance(target, FolderTarget)
+        output.flush()
+        for done in self.pieces(reading, work, tally, "converting"):
+            target.write(done.octets)
 
-            def progress(octets: int, records: int, base: int = before) -> None:
-                if self.watch is not None:
-                    self.watch(doing, base + octets, self.octets, self.people + records)
+    def contacts(
+        self, reading: Reading, tally: Tally, doing: str, output: Output | None = None
+    ) -> Iterator[Contact]:
+        """The contacts of one source after all steps; see `Reading.contacts`."""
+        before, people = self.octets_before(reading), tally.people.read
 
-            for contact in reading.contacts(progress):
-                kept: Contact | None = contact
-                for step in steps:
-                    kept = step(contact, tally)
-                    if kept is None:
-                        break
-                    contact = kept
-                if kept is not None:
-                    yield kept
-            before += reading.source.octets
-            self.people = tally.people.read
+        def progress(octets: int, records: int) -> None:
+            if self.watch is not None:
+                self.watch(doing, before + octets, self.octets, people + records)
+
+        return after_steps(reading.contacts(progress, output), self.plan.steps, tally)
+
+    def octets_before(self, reading: Reading) -> int:
+        """How many octets the sources hold that come before one."""
+        return sum(source.octets for source in self.sources[: reading.number])
+
+    def shared(
+        self, reading: Reading, output: Output | None, shape: Shape | None = None
+    ) -> tuple[Cut, Work, int] | None:
+        """How several processes share the work on one source; None where one does it alone."""
+        jobs = self.jobs(reading.source.octets)
+        if jobs < 2 or self.plan.strict:
+            return None
+        out = None
+        if isinstance(output, RowOutput):
+            layout, extra, widens = output.made_by
+            if any(path.field == "photo" for column in layout.columns for path in column.holds):
+                return None  # photos are named one after another
+            out = TableOut(layout, extra, widens)
+        elif shape is None and not (isinstance(output, CardOutput) and self.format.version):
+            return None
+        cut = reading.cut()
+        if cut is None:
+            return None
+        work = Work(cut.path, reading.number, cut.table, self.plan.steps, self.format, out, shape)
+        return cut, work, jobs
+
+    def jobs(self, octets: int) -> int:
+        """How many processes are worth having for a source of so many octets."""
+        return self.plan.jobs or min(cores(), octets // _WORTH_A_PROCESS)
+
+    def pieces(
+        self, reading: Reading, shared: tuple[Cut, Work, int], tally: Tally, doing: str
+    ) -> Iterator[Done]:
+        """What became of the pieces of a source, in order; all that was counted is added up."""
+        cut, work, jobs = shared
+        before = self.octets_before(reading)
+        lines, records = cut.lines, 0
+        sink = tally.sink
+        for piece, done in in_order(work, cut.pieces(), jobs):
+            tally.add(done.tally, {"line": lines, "record": records})
+            if isinstance(sink, SideFiles):
+                for item in done.set_aside:
+                    record = item.record + records if item.record else 0
+                    sink.set_aside(item._replace(record=record, line=item.line + lines))
+                for card, record in done.left_behind:
+                    sink.keep_card(card, reading.number, record + records)
+            lines += done.lines
+            records += done.records
+            if self.watch is not None:
+                so_far = before + piece.offset + piece.length
+                self.watch(doing, so_far, self.octets, tally.people.read)
+            yield done
+        if cut.table is not None:
+            tell_damage(tally, reading.number)
 
     def output(self, tally: Tally, target: Target | FolderTarget) -> tuple[Output, str]:
         """What writes the target, and the name of the layout that it writes by."""
@@ -261,8 +327,15 @@ class _Conversion:
             return layout, {}
         shape = Shape(photos=self.photos is not None)
         apart = Tally()
-        for contact in self.contacts(self.readings(apart), apart, "looking for columns"):
-            shape.add(contact)
+        for reading in self.readings(apart):
+            shared = self.shared(reading, None, Shape(photos=shape.photos))
+            if shared is None:
+                for contact in self.contacts(reading, apart, "looking for columns"):
+                    shape.add(contact)
+            else:
+                for done in self.pieces(reading, shared, apart, "looking for columns"):
+                    assert done.shape is not None
+                    shape.merge(done.shape)
         if layout is None:
             made = shape.layout("")
             if not made.columns:
@@ -278,6 +351,13 @@ class _Conversion:
         )
         needed = {label: n - listed[label.casefold()] for label, n in shape.labels.items()}
         return layout, {label: n for label, n in needed.items() if n > 0}
+
+
+def cores() -> int:
+    """How many cores this process may use."""
+    if sys.platform == "linux":
+        return len(os.sched_getaffinity(0))
+    return os.cpu_count() or 1
 
 
 def target_format(plan: Plan) -> Format:

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+import codecs
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from pathlib import Path
 
+from roundcard.books.cutting import PIECE, Piece, card_pieces, row_pieces
 from roundcard.books.photos import PhotosBeside
-from roundcard.books.source import Source, chunks_of, vcard_version
-from roundcard.books.tables import Table, open_table, without_totals
+from roundcard.books.shortcut import Shortcut
+from roundcard.books.source import Source, chunks_of, vcard_version, wide_encoding
+from roundcard.books.tables import Table, TableHead, open_table, without_totals
+from roundcard.books.writing import CardOutput, Output
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError
-from roundcard.formats import csv, jcard, vcard
-from roundcard.layouts.binding import bind, demand_fit, missing_note
+from roundcard.formats import charset, csv, jcard, vcard
+from roundcard.formats.vcard import VCardWriter
+from roundcard.layouts.binding import Binding, bind, demand_fit, missing_note
+from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.model import Layout
 from roundcard.layouts.reading import RowReader
 from roundcard.tally import SetAside, Tally
@@ -44,6 +51,44 @@ class ReadAs:
     """Heading, meaning and reason of each column, where the layout was guessed."""
 
 
+@dataclass(frozen=True, slots=True)
+class TableIn:
+    """How the rows of a source are read."""
+
+    layout: Layout
+    dialect: csv.Dialect
+    binding: Binding
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """A source that can be read in pieces."""
+
+    path: Path
+    table: TableIn | None
+    offset: int
+    """Where the first record begins."""
+    octets: int
+    lines: int
+    """How many lines stand before it."""
+    piece: int
+
+    def pieces(self) -> Iterator[Piece]:
+        """The pieces, in order."""
+        with self.path.open("rb") as stream:
+            if self.table is None:
+                yield from card_pieces(stream, self.octets, self.piece)
+            else:
+                dialect = self.table.dialect
+                yield from row_pieces(stream, self.offset, self.octets, dialect, self.piece)
+
+
+def cuts_safely(encoding: str) -> bool:
+    """Whether quote and line break are octets that mean nothing else in a character set."""
+    name = codecs.lookup(encoding).name
+    return name == "utf-8" or name.startswith(("cp125", "iso8859", "mac-", "koi8", "cp4", "cp8"))
+
+
 class Reading:
     """One pass over one source, with the layout that it is read by."""
 
@@ -65,8 +110,13 @@ class Reading:
             tally.find(f"{source.folder}: {len(source.beside):,} files that are no cards were not "
                        f"read ({names}{more})")  # fmt: skip
 
-    def contacts(self, progress: Progress | None = None) -> Iterator[Contact]:
-        """The contacts of the source, in order; people and values read are counted."""
+    def contacts(
+        self, progress: Progress | None = None, output: Output | None = None
+    ) -> Iterator[Contact]:
+        """The contacts of the source, in order; people and values read are counted.
+
+        Plain rows may be written into `output` right away, where one is given.
+        """
         with self.source.open() as stream:
             records = 0
 
@@ -82,7 +132,7 @@ class Reading:
                     read = jcard.read if self.source.format.name == "jcard" else vcard.read
                     yield from read(chunks, source=self.number, tally=self.tally, on_record=seen)
                 else:
-                    yield from self._records(self.table.rows(stream, self.tally), seen)
+                    yield from self._records(self.table.rows(stream, self.tally), seen, output)
             except SourceError as error:
                 raise SourceError(f"{self.source.name}: {error}") from None
             if progress is not None:
@@ -106,33 +156,117 @@ class Reading:
             self.tally.find(f"{self.source.name}: {note}")
         return table
 
-    def _records(self, rows: Iterator[csv.Row], seen: Callable[[int], None]) -> Iterator[Contact]:
-        table, name, tally = self.table, self.source.name, self.tally
+    def _records(
+        self, rows: Iterator[csv.Row], seen: Callable[[int], None], output: Output | None
+    ) -> Iterator[Contact]:
+        table, tally = self.table, self.tally
         head = table.head(rows)
+        binding = self.bound(head)
+        reader = RowReader(table.layout, binding, self.number, tally, self.photos)
+        if head.first is not None:
+            rows = _behind(head.first, rows)
+        straight = straight_into(output, reader)
+        yield from records(reader, rows, tally, seen, straight=straight)
+        tell_damage(tally, self.number)
+
+    def bound(self, head: TableHead) -> Binding:
+        """The layout held against the table; what does not fit is told. Raises `LayoutError`."""
+        table, name = self.table, self.source.name
         binding = bind(table.layout, head.headings, head.width)
         demand_fit(table.layout, binding, head.headings, name)
         for column in binding.missing:
             if not column.skip and not column.blank and column.fixed is None:
-                tally.find(f"{name}: {missing_note(column, head.headings)}")
-        path = self.source.path
-        photos = PhotosBeside(path) if path is not None else None
-        reader = RowReader(table.layout, binding, self.number, tally, photos)
-        if head.first is not None:
-            rows = _behind(head.first, rows)
-        for record, (row, total) in enumerate(without_totals(rows), 1):
-            if row.wrong or total:
-                self._set_aside(row, record, row.wrong or "a row of totals, and no person")
-                continue
-            contact = reader.contact(row.cells, record)
-            seen(record)
-            if contact is not None:
-                yield contact
-        reader.tell_damage()
+                self.tally.find(f"{name}: {missing_note(column, head.headings)}")
+        return binding
 
-    def _set_aside(self, row: csv.Row, record: int, reason: str) -> None:
-        filled = sum(1 for cell in row.cells if cell and not cell.isspace())
-        text = csv.shown(";".join(row.cells))
-        self.tally.set_aside(SetAside(self.number, record, row.line, reason, text), filled)
+    def cut(self, piece: int = PIECE) -> Cut | None:
+        """The source in pieces for several processes; None where it cannot be cut safely."""
+        source = self.source
+        if source.path is None or b"\n" not in source.sample:
+            return None
+        if source.format.version and not wide_encoding(source.sample):
+            return Cut(source.path, None, 0, source.octets, 0, piece)
+        if source.format.name != "csv":
+            return None
+        dialect = self.table.dialect
+        marked = charset.mark_of(source.sample) == "utf-8-sig"
+        if not (marked or cuts_safely(dialect.encoding)) or dialect.backslash:
+            return None
+        with source.open() as stream:
+            rows = self.table.rows(stream, self.tally)
+            head = self.table.head(rows)
+            first = head.first or next(rows, None)
+        if first is None:
+            return None
+        lines = source.sample.splitlines(keepends=True)
+        if first.line > len(lines) - 1:
+            return None  # the headings fill the sample
+        offset = sum(map(len, lines[: first.line - 1])) or (3 if marked else 0)
+        if marked:
+            dialect = replace(dialect, encoding="utf-8")
+        table = TableIn(self.table.layout, dialect, self.bound(head))
+        return Cut(source.path, table, offset, source.octets, first.line - 1, piece)
+
+    @property
+    def photos(self) -> PhotosBeside | None:
+        """What brings the photos that stand beside the table."""
+        path = self.source.path
+        return PhotosBeside(path) if path is not None else None
+
+
+def records(
+    reader: RowReader,
+    rows: Iterable[csv.Row],
+    tally: Tally,
+    seen: Callable[[int], None],
+    *,
+    to_the_end: bool = True,
+    straight: Callable[[list[str], int], bool] | None = None,
+) -> Iterator[Contact]:
+    """The contacts of rows; what cannot be read is set aside, and so are totals at the end.
+
+    `to_the_end` says that the table ends with these rows. `straight` may take a row and write it
+    without making a contact; it says whether it did.
+    """
+    marked = without_totals(rows) if to_the_end else ((row, False) for row in rows)
+    for record, (row, total) in enumerate(marked, 1):
+        if row.wrong or total:
+            _set_aside(reader.source, row, record, tally)
+            continue
+        if straight is not None and straight(row.cells, record):
+            seen(record)
+            continue
+        contact = reader.contact(row.cells, record)
+        seen(record)
+        if contact is not None:
+            yield contact
+    reader.end()
+
+
+def straight_into(
+    output: Output | None, reader: RowReader
+) -> Callable[[list[str], int], bool] | None:
+    """What writes plain rows into an output right away; None where that cannot be done."""
+    if not isinstance(output, CardOutput) or not isinstance(output.writer, VCardWriter):
+        return None
+    shortcut = Shortcut(reader, output.writer)
+    if not shortcut.useful:
+        return None
+
+    def straight(cells: list[str], record: int) -> bool:
+        card = shortcut.card(cells, record)
+        if card:
+            output.add_text(card)
+        return bool(card)
+
+    return straight
+
+
+def _set_aside(source: int, row: csv.Row, record: int, tally: Tally) -> None:
+    filled = sum(1 for cell in row.cells if cell and not cell.isspace())
+    reason = row.wrong or "a row of totals, and no person"
+    text = csv.shown(";".join(row.cells))
+    tally.set_aside(SetAside(source, record, row.line, reason, text), filled)
 
 
 def _behind(first: csv.Row, rows: Iterator[csv.Row]) -> Iterator[csv.Row]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from roundcard.books.target import AtomicFile
@@ -10,12 +10,59 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import is_label
 from roundcard.card.head import head, with_params
 from roundcard.card.names import formatted_name
-from roundcard.card.origin import DERIVED, RIDES, unpack
+from roundcard.card.origin import RIDES, unpack
 from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.formats.vcard import VCardWriter
+from roundcard.formats.vcard.lines import fold
+from roundcard.formats.vcard.syntax import escape
 from roundcard.tally import SetAside, Tally
 
+_END = "END:VCARD\r\n"
 _HEADINGS = ["source", "record", "line", "reason", "what it held"]
+
+
+class LeftBehind:
+    """Gathers the values of one contact that are left behind into one card of text."""
+
+    def __init__(self, give: Callable[[str, int], None]) -> None:
+        """`give` gets each card, and the origin of the contact."""
+        self._give = give
+        self._writer = VCardWriter("4.0", Tally())
+        self._open: Contact | None = None
+        self._kept: list[tuple[Property, str]] = []
+
+    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+        """Keep a value; the values of one contact, told one after another, share a card."""
+        if contact is not self._open:
+            self.flush()
+            self._open = contact
+        self._kept.append((prop, reason))
+
+    def flush(self) -> None:
+        """Give the card that is open."""
+        if self._open is not None and self._kept:
+            self._give(self._writer.encode(self._card(self._open)), self._open.origin)
+        self._open = None
+        self._kept = []
+
+    def _card(self, contact: Contact) -> Contact:
+        """A card that says whose values these are and why they stayed."""
+        whole = next((p.text for p in contact.properties if p.head.name == "fn"), "")
+        name = whole or formatted_name(contact)[0]
+        props = [Property(head("fn", (("derived", ("true",)),)), name, RIDES)]
+        uid = contact.first("uid")
+        if uid is not None and all(kept is not uid for kept, _ in self._kept):
+            props.append(uid)
+        groups = set()
+        for prop, reason in self._kept:
+            why = with_params(prop.head, **{"x-roundcard-why": (reason,)})
+            props.append(Property(why, prop.value, prop.origin, prop.raw))
+            groups.add(prop.head.group.lower())
+        groups.discard("")
+        for other in contact.properties:
+            if is_label(other.head.name, other.head.group) and other.head.group.lower() in groups:
+                props.append(other)
+        return Contact(props, contact.origin)
 
 
 class SideFiles:
@@ -32,17 +79,12 @@ class SideFiles:
         self._sources = sources
         self._cards: AtomicFile | None = None
         self._rows: AtomicFile | None = None
-        self._writer = VCardWriter("4.0", Tally())
+        self._gathered = LeftBehind(self._give)
         self._csv = CsvWriter(Dialect())
-        self._open: Contact | None = None
-        self._kept: list[tuple[Property, str]] = []
 
     def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
         """Keep a value; the values of one contact, told one after another, share a card."""
-        if contact is not self._open:
-            self._flush()
-            self._open = contact
-        self._kept.append((prop, reason))
+        self._gathered.left_behind(contact, prop, reason)
 
     def set_aside(self, item: SetAside) -> None:
         """Keep a bad record."""
@@ -54,36 +96,19 @@ class SideFiles:
         rows.append([name, str(item.record or ""), str(item.line), item.reason, item.text])
         self._rows.write(self._csv.encode(rows))
 
-    def _flush(self) -> None:
-        if self._open is None or not self._kept:
-            return
+    def _give(self, card: str, origin: int) -> None:
+        place = unpack(origin)
+        self.keep_card(card, place.source if place else -1, place.record if place else 0)
+
+    def keep_card(self, card: str, source: int, record: int) -> None:
+        """Keep a card of values that were left behind, with where they stood."""
         if self._cards is None:
             self._cards = AtomicFile(self._free("left-behind.vcf"))
-        self._cards.write(self._writer.encode(self._card(self._open)).encode("utf-8"))
-        self._kept = []
-
-    def _card(self, contact: Contact) -> Contact:
-        """A card that says whose values these are, where they stood, and why they stayed."""
-        whole = next((p.text for p in contact.properties if p.head.name == "fn"), "")
-        name = whole or formatted_name(contact)[0]
-        props = [Property(head("fn", (("derived", ("true",)),)), name, RIDES)]
-        uid = contact.first("uid")
-        if uid is not None and all(kept is not uid for kept, _ in self._kept):
-            props.append(uid)
-        groups = set()
-        for prop, reason in self._kept:
-            why = with_params(prop.head, **{"x-roundcard-why": (reason,)})
-            props.append(Property(why, prop.value, prop.origin, prop.raw))
-            groups.add(prop.head.group.lower())
-        groups.discard("")
-        for other in contact.properties:
-            if is_label(other.head.name, other.head.group) and other.head.group.lower() in groups:
-                props.append(other)
-        place = unpack(contact.origin)
-        if place is not None:
-            where = f"{self._sources[place.source]}, record {place.record}"
-            props.append(Property(head("x-roundcard-from"), where, DERIVED))
-        return Contact(props, contact.origin)
+        if source >= 0:
+            where = escape(f"{self._sources[source]}, record {record}")
+            line = fold(f"X-ROUNDCARD-FROM:{where}")
+            card = f"{card.removesuffix(_END)}{line}\r\n{_END}"
+        self._cards.write(card.encode("utf-8"))
 
     def _free(self, ending: str) -> Path:
         path = self._folder / f"{self._stem}.{ending}"
@@ -96,7 +121,7 @@ class SideFiles:
 
     def commit(self) -> list[Path]:
         """Give the files their names; which ones there are."""
-        self._flush()
+        self._gathered.flush()
         written = []
         for file in (self._rows, self._cards):
             if file is not None:

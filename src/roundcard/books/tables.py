@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections import deque
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import islice
 from pathlib import Path
@@ -30,7 +30,7 @@ _MOST_TOTALS = 20
 """Rows at the end of a table among which totals are looked for."""
 
 
-class Head(NamedTuple):
+class TableHead(NamedTuple):
     """What stands above the records of a table."""
 
     headings: list[str] | None
@@ -58,19 +58,19 @@ class Table:
         """All rows of the table, from a stream that stands at its beginning."""
         return table_rows(self.source, stream, self.dialect, tally)
 
-    def head(self, rows: Iterator[Row]) -> Head:
+    def head(self, rows: Iterator[Row]) -> TableHead:
         """Take what stands above the records off the rows. Raises `LayoutError`."""
         row_number = self.layout.heading_row
         if row_number == 0:
             first = next(rows, None)
-            return Head(None, len(first.cells) if first else 0, first)
+            return TableHead(None, len(first.cells) if first else 0, first)
         row = next(islice(rows, row_number - 1, None), None)
         if row is None:
             raise LayoutError(f"{self.layout.where}: 'heading_row' is {row_number}, and "
                               f"{self.source.name} has fewer rows")  # fmt: skip
         if row.wrong:
             raise SourceError(f"line {row.line}: the headings hold {row.wrong}")
-        return Head(row.cells, len(row.cells), None)
+        return TableHead(row.cells, len(row.cells), None)
 
 
 def table_rows(source: Source, stream: BinaryIO, dialect: Dialect, tally: Tally) -> Iterator[Row]:
@@ -223,7 +223,7 @@ def _sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
         yield from table_rows(source, stream, dialect, Tally())
 
 
-def without_totals(rows: Iterator[Row]) -> Iterator[tuple[Row, bool]]:
+def without_totals(rows: Iterable[Row]) -> Iterator[tuple[Row, bool]]:
     """The rows, each with whether it is one of the totals that stand at the end of a table."""
     held: deque[Row] = deque()
     for row in rows:

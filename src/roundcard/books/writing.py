@@ -21,11 +21,21 @@ BLOCK = 256
 """People that are encoded before their octets are written."""
 
 
+class Writes(Protocol):
+    """Takes octets."""
+
+    def write(self, octets: bytes) -> None:
+        """Take more of them."""
+
+
 class Output(Protocol):
     """Takes contacts, and writes them into a target."""
 
     def add(self, contact: Contact) -> None:
         """Take one more contact."""
+
+    def flush(self) -> None:
+        """Write what is held so far."""
 
     def end(self) -> None:
         """Write what is still held, and what closes the file."""
@@ -34,36 +44,42 @@ class Output(Protocol):
 class CardOutput:
     """A file of cards."""
 
-    def __init__(self, writer: VCardWriter | JCardWriter, target: Target) -> None:
+    def __init__(self, writer: VCardWriter | JCardWriter, target: Writes) -> None:
+        self.writer = writer
         self._encode = writer.encode
-        self._writer = writer
         self._target = target
         self._held = [writer.opening]
 
     def add(self, contact: Contact) -> None:
         """Take one more contact."""
-        self._held.append(self._encode(contact))
-        if len(self._held) >= BLOCK:
-            self._flush()
+        self.add_text(self._encode(contact))
 
-    def _flush(self) -> None:
+    def add_text(self, card: str) -> None:
+        """Take the card of one more contact."""
+        self._held.append(card)
+        if len(self._held) >= BLOCK:
+            self.flush()
+
+    def flush(self) -> None:
+        """Write what is held."""
         self._target.write("".join(self._held).encode("utf-8"))
         self._held.clear()
 
     def end(self) -> None:
         """Write what is still held, and what closes the file."""
-        self._held.append(self._writer.closing)
-        self._flush()
+        self._held.append(self.writer.closing)
+        self.flush()
 
 
 class RowOutput:
     """A table of text."""
 
-    def __init__(self, writer: RowWriter, target: Target, *, headings: bool = True) -> None:
+    def __init__(self, writer: RowWriter, target: Writes, *, headings: bool = True) -> None:
         self._row = writer.row
         self._rows = CsvWriter(writer.layout.dialect, begun=not headings)
         self._target = target
         self._held = writer.above if headings else []
+        self.made_by = writer.made_by
 
     def add(self, contact: Contact) -> None:
         """Take one more contact."""
@@ -71,15 +87,16 @@ class RowOutput:
         if row is not None:
             self._held.append(row)
             if len(self._held) >= BLOCK:
-                self._flush()
+                self.flush()
 
-    def _flush(self) -> None:
+    def flush(self) -> None:
+        """Write what is held."""
         self._target.write(self._rows.encode(self._held))
         self._held = []
 
     def end(self) -> None:
         """Write what is still held."""
-        self._flush()
+        self.flush()
 
 
 class WorkbookOutput:
@@ -96,6 +113,9 @@ class WorkbookOutput:
         row = self._row(contact)
         if row is not None:
             self._book.add([row])
+
+    def flush(self) -> None:
+        """A workbook is written at the end."""
 
     def end(self) -> None:
         """Write the whole workbook."""
@@ -130,6 +150,9 @@ class FolderOutput:
             self._target.add(name, self._suffix, octets)
         else:
             self._target.write(octets)
+
+    def flush(self) -> None:
+        """Nothing is held."""
 
     def end(self) -> None:
         """Nothing is held."""

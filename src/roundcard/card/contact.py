@@ -23,7 +23,7 @@ class Property:
     changed: :meth:`replaced` makes another.
     """
 
-    __slots__ = ("_value", "head", "origin", "raw")
+    __slots__ = ("head", "known", "origin", "raw")
 
     def __init__(
         self, head: Head, value: Value | None, origin: Origin, raw: str | None = None
@@ -32,7 +32,8 @@ class Property:
         self.origin = origin
         self.raw = raw
         """The undecoded text in the spelling of ``head.version``; None where there is none."""
-        self._value = value
+        self.known = value
+        """The decoded value where it is known already; ask `value` for it."""
 
     @property
     def name(self) -> str:
@@ -42,17 +43,17 @@ class Property:
     @property
     def value(self) -> Value:
         """The decoded value, in the form that the field's kind says."""
-        value = self._value
+        value = self.known
         if value is None:
             raw = self.raw or ""
             decode = self.head.decode
-            value = self._value = decode(raw) if decode else raw
+            value = self.known = decode(raw) if decode else raw
         return value
 
     @property
     def text(self) -> str:
         """The value where it is one string; of a tuple, its parts with spaces between."""
-        value = self._value
+        value = self.known
         if value is None:
             value = self.value
         return value if isinstance(value, str) else " ".join(flat(value))
@@ -60,7 +61,7 @@ class Property:
     @property
     def components(self) -> tuple[Component, ...]:
         """The value where it is a tuple; a string as a tuple of one."""
-        value = self._value
+        value = self.known
         if value is None:
             value = self.value
         return (value,) if isinstance(value, str) else value
@@ -76,7 +77,7 @@ class Property:
         origin = self.origin
         if origin.__class__ is int and origin >= 0 and origin & RIDES:
             return 0
-        value = self._value
+        value = self.known
         if value is None:
             if self.head.field.kind not in ("parts", "list"):
                 return 1 if self.raw and not self.raw.isspace() else 0

@@ -18,6 +18,8 @@ _OTHERS = (
     ("tel", ("derived", "whole name from the phone number")),
 )
 _MOST = 60
+WESTERN = (3, 1, 2, 0, 4)
+"""The parts of a name in the order in which Western languages say them."""
 
 
 def joined_name(value: Value) -> str:
@@ -28,6 +30,11 @@ def joined_name(value: Value) -> str:
     """
     if isinstance(value, str):
         return value
+    if len(value) == 5 and (value[1].__class__ is not str or value[1].isascii()):
+        try:  # the usual case: one text in each part
+            return " ".join([value[at] for at in WESTERN if value[at]])  # type: ignore[misc]
+        except TypeError:
+            pass
     parts = [c if c.__class__ is str else _text(c) for c in value]
     if len(parts) == 5:
         family, given, additional, prefix, suffix = parts

@@ -13,7 +13,7 @@ import re
 from collections import Counter
 from collections.abc import Iterable
 from functools import lru_cache
-from itertools import pairwise
+from itertools import chain, pairwise
 from typing import NamedTuple
 
 from roundcard.formats.alphabets import MULTI, SINGLE, Alphabet
@@ -21,10 +21,9 @@ from roundcard.formats.alphabets import MULTI, SINGLE, Alphabet
 MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"),
          (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
 """Byte order marks, and the encodings that they name."""
-EVIDENCE = 65_536
+EVIDENCE = 24_576
 """Octets of telling lines that are weighed."""
 
-_LINE = re.compile(rb"[^\n]*[\x80-\xff][^\n]*")
 _WORD = re.compile(r"[^\x00-\x40\[-`{-\x7f\s]*[^\x00-\x7f\s][^\x00-\x40\[-`{-\x7f\s]*")
 _MOST_WORDS = 600
 _UTF8_SHARE = 0.8
@@ -78,19 +77,18 @@ def telling(chunks: Iterable[bytes]) -> bytes:
     found: list[bytes] = []
     size = 0
     held = b""
-    for chunk in chunks:
-        if not held and chunk.isascii():
-            held = chunk[chunk.rfind(b"\n") + 1 :][-EVIDENCE:]
+    for chunk in chain(chunks, (b"\n",)):
+        if chunk.isascii() and held.isascii():
+            held = chunk[chunk.rfind(b"\n") + 1 :] if b"\n" in chunk else b""
             continue
-        block = held + chunk
-        cut = block.rfind(b"\n") + 1 or len(block)
-        held = block[cut:]
-        for line in _LINE.findall(block, 0, cut):
-            found.append(line[: EVIDENCE // 4])
-            size += len(found[-1])
-            if size >= EVIDENCE:
-                return b"\n".join(found)
-    found += [line[: EVIDENCE // 4] for line in _LINE.findall(held)]
+        *lines, held = (held + chunk).split(b"\n")
+        for line in lines:
+            if not line.isascii():
+                found.append(line[: EVIDENCE // 4])
+                size += len(found[-1])
+                if size >= EVIDENCE:
+                    return b"\n".join(found)
+        held = held[-EVIDENCE:]
     return b"\n".join(found)
 
 

@@ -1,7 +1,8 @@
 """Workbooks (.xlsx, ECMA-376): the cells of a sheet as rows of text, and back.
 
 Written, every cell is text, so that a phone number stays what it is. Read, a cell that a
-spreadsheet program made a number or a date is given as it is shown there, and told of.
+spreadsheet program made a number or a date is given as it is shown there, and told of. The library
+that knows the format is loaded where a workbook is really met.
 """
 
 from __future__ import annotations
@@ -12,12 +13,6 @@ import warnings
 import zipfile
 from collections.abc import Callable, Iterator
 from typing import IO, Any, BinaryIO
-
-from openpyxl import Workbook, load_workbook
-from openpyxl.cell import WriteOnlyCell
-from openpyxl.styles import Font
-from openpyxl.utils import get_column_letter
-from openpyxl.utils.exceptions import InvalidFileException
 
 from roundcard.errors import SourceError
 from roundcard.formats.csv import Row
@@ -102,6 +97,8 @@ def _demand_harmless(stream: BinaryIO) -> None:
 
 
 def _opened(stream: BinaryIO, *, values: bool) -> Any:
+    from openpyxl import load_workbook  # noqa: PLC0415
+
     stream.seek(0)
     try:
         with warnings.catch_warnings():
@@ -110,8 +107,7 @@ def _opened(stream: BinaryIO, *, values: bool) -> Any:
     except Exception as error:  # the library's errors of a hostile file are of many kinds
         if isinstance(error, MemoryError):
             raise
-        kind = "" if isinstance(error, InvalidFileException) else f" ({type(error).__name__})"
-        raise SourceError(f"the workbook cannot be read{kind}") from None
+        raise SourceError(f"the workbook cannot be read ({type(error).__name__})") from None
 
 
 def _sheet(book: Any, name: str) -> tuple[Any, list[str]]:
@@ -169,7 +165,7 @@ class _Texts:
             return ""
         if isinstance(value, str):
             return _unescaped(value) if "_x" in value else value
-        column = f"column {get_column_letter(cell.column)}"
+        column = f"column {cell.column_letter}"
         if isinstance(value, bool):
             return "TRUE" if value else "FALSE"
         if isinstance(value, datetime.datetime | datetime.date | datetime.time):
@@ -209,6 +205,13 @@ class WorkbookWriter:
     """Writes rows into the one sheet of a workbook: all text, headings frozen, widths fitted."""
 
     def __init__(self, title: str, heading_row: int = 1) -> None:
+        from openpyxl import Workbook  # noqa: PLC0415
+        from openpyxl.cell import WriteOnlyCell  # noqa: PLC0415
+        from openpyxl.styles import Font  # noqa: PLC0415
+        from openpyxl.utils import get_column_letter  # noqa: PLC0415
+
+        self._letter = get_column_letter
+        self._cell: Callable[[Any], Any] = WriteOnlyCell
         self._book = Workbook(write_only=True)
         self._sheet = self._book.create_sheet(_sheet_title(title))
         if heading_row:
@@ -217,8 +220,8 @@ class WorkbookWriter:
         self._held: list[list[str]] = []
         self._begun = False
         self._rows = 0
-        text: Any = WriteOnlyCell(self._sheet)
-        heading: Any = WriteOnlyCell(self._sheet)
+        text: Any = self._cell(self._sheet)
+        heading: Any = self._cell(self._sheet)
         text.number_format = heading.number_format = "@"
         heading.font = Font(bold=True)
         self._styles = text._style, heading._style
@@ -240,7 +243,7 @@ class WorkbookWriter:
             usual = lengths[int(len(lengths) * 0.95)] if len(lengths) > 1 else lengths[0]
             usual = max(usual, len(texts[0]))
             width = min(max(usual + 2, _NARROWEST), _WIDEST)
-            self._sheet.column_dimensions[get_column_letter(at + 1)].width = width
+            self._sheet.column_dimensions[self._letter(at + 1)].width = width
         held, self._held = self._held, []
         self._append(held)
 
@@ -254,7 +257,7 @@ class WorkbookWriter:
                 if not text:
                     cells.append(None)
                     continue
-                cell: Any = WriteOnlyCell(self._sheet)
+                cell = self._cell(self._sheet)
                 cell._value = _escaped(text)
                 cell.data_type = "s"  # also where the text begins with an equals sign
                 cell._style = style

@@ -11,6 +11,7 @@ from roundcard.card.head import Head, Value, head, typed
 from roundcard.card.origin import CHANGED, PLACE_STEP, Spread
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.inputs import Cells, Input
+from roundcard.layouts.plainly import Plainly, does, done_by
 from roundcard.tally import Tally
 from roundcard.values.cells import YES, from_cell, read_uses, street_lines, with_extension
 from roundcard.values.dates import PartialDate, valid
@@ -212,7 +213,10 @@ def _name(group: list[Input]) -> Build:
     def build(cells: Cells, base: int, contact: Contact) -> int:
         return sum([one(cells, base, contact) for one in builds])
 
-    return build
+    plainly = [done_by(one) for one in builds]
+    if None in plainly:
+        return build
+    return does(build, *[what for each in plainly for what in each or ()])
 
 
 def _text_into(made: Head, each: Input) -> Build:
@@ -235,7 +239,7 @@ def _text_into(made: Head, each: Input) -> Build:
         contact.properties.append(Property(made, text, base + step))
         return 1
 
-    return direct
+    return does(direct, Plainly(made, (at,)))
 
 
 def _parts(name: str, made: Head, group: list[Input]) -> Build:
@@ -259,7 +263,7 @@ def _parts(name: str, made: Head, group: list[Input]) -> Build:
                 contact.properties.append(Property(made, value, Spread(base, spread)))
             return count
 
-        return direct
+        return does(direct, Plainly(made, tuple(places), parts=True))
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         value = [""] * size
@@ -295,6 +299,9 @@ def _address(group: list[Input], tally: Tally) -> Build:
         def plain(cells: Cells, base: int, contact: Contact) -> int:
             return build(cells, base, contact) if "\n" in street(cells) \
                 else simple(cells, base, contact)  # fmt: skip
+
+        if plainly := done_by(simple):  # a plain cell holds no line break
+            does(plain, *plainly)
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         value: list[str | tuple[str, ...]] = [""] * size
@@ -390,6 +397,7 @@ def _items(group: list[Input], tally: Tally) -> Build:
 
     if len(taken) == 1 and taken[0][3] is None:
         get, step, mark, _ = taken[0]
+        at = group[0].at
 
         def plain(cells: Cells, base: int, contact: Contact) -> int:
             cell = get(cells)
@@ -401,7 +409,7 @@ def _items(group: list[Input], tally: Tally) -> Build:
                 contact.properties.append(Property(made, items, base + step))
             return len(items)
 
-        return plain
+        return does(plain, Plainly(made, (at,), mark=mark)) if at >= 0 else plain
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         items: list[str] = []

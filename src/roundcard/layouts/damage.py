@@ -29,36 +29,41 @@ Shape = tuple[int, str, str, str]
 class _Watched(NamedTuple):
     at: int
     shape_of: Callable[[str], str]
-    source: int
+    counts: dict[str, int]
     column: str
     kind: str
 
 
 class DamageWatch:
-    """Counts the shapes of cells in the columns of one table, in ``tally.shapes``."""
+    """Counts the shapes of cells in the columns of one table."""
 
     def __init__(self, inputs: Iterable[Input], source: int, tally: Tally) -> None:
-        self._shapes = tally.shapes
+        self._source = source
         self._tally = tally
         self._watched = [
-            _Watched(each.at, _SHAPES[kind], source, each.source.name, kind)
+            _Watched(each.at, _SHAPES[kind], {}, each.source.name, kind)
             for each in inputs
             if each.at >= 0 and (kind := _kind(each))
         ]
 
     def see(self, cells: Cells, record: int) -> None:
         """Count the shapes of one row."""
-        for at, shape_of, source, column, kind in self._watched:
+        for at, shape_of, counts, column, _ in self._watched:
             cell = cells[at]
-            if cell:
-                shape = shape_of(cell)
-                if shape:
-                    self._shapes[source, column, kind, shape] += 1
-                    if shape == "scientific":
-                        self._tally.find(
-                            f"column '{column}': numbers in scientific notation, whose last "
-                            "digits are gone", "record", record
-                        )  # fmt: skip
+            if cell and (shape := shape_of(cell)):
+                counts[shape] = counts.get(shape, 0) + 1
+                if shape == "scientific":
+                    self._tally.find(
+                        f"column '{column}': numbers in scientific notation, whose last "
+                        "digits are gone", "record", record
+                    )  # fmt: skip
+
+    def end(self) -> None:
+        """At the end of the rows: add what was counted to ``tally.shapes``."""
+        for _, _, counts, column, kind in self._watched:
+            for shape, count in counts.items():
+                self._tally.shapes[self._source, column, kind, shape] += count
+            counts.clear()
 
 
 def _kind(each: Input) -> str:
@@ -73,10 +78,15 @@ def _kind(each: Input) -> str:
 
 
 def _number(cell: str) -> str:
+    first = cell[0]
+    if first == "0":
+        return "zero" if cell.isdigit() else "dressed zero"
+    if first == "+":
+        return ""
     if cell.isdigit():
-        return ("zero" if cell[0] == "0" else "bare") + f" {len(cell)}"
-    if cell[0] in "0+(":
-        return "dressed zero" if cell[0] == "0" else ""
+        return f"bare {len(cell)}"
+    if "E" not in cell and "e" not in cell:
+        return ""
     return "scientific" if _SCIENTIFIC.fullmatch(cell.strip()) else ""
 
 
@@ -119,8 +129,7 @@ def tell_damage(tally: Tally, source: int | None = None) -> None:
 def _zeros(shapes: Counter[str], kind: str) -> str:
     """Numbers without the zero that their neighbours begin with."""
     bare = {int(s.partition(" ")[2]): n for s, n in shapes.items() if s.startswith("bare ")}
-    zero = sum(n for shape, n in shapes.items() if shape.startswith("zero "))
-    if not bare or zero:
+    if not bare or shapes["zero"]:
         return ""  # where digits alone begin with 0, no spreadsheet has been at them
     if kind == "phone":
         dressed = shapes["dressed zero"]

@@ -15,7 +15,7 @@ from roundcard.card.origin import ADDED, PLACE_STEP, pack
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.binding import Binding
 from roundcard.layouts.builders import Build, builder
-from roundcard.layouts.damage import DamageWatch, tell_damage
+from roundcard.layouts.damage import DamageWatch
 from roundcard.layouts.inputs import Cells, Input, inputs_of, joined
 from roundcard.layouts.model import Column, Layout
 from roundcard.tally import Tally
@@ -120,9 +120,9 @@ class RowReader:
                 tally.why["added", f"{every.holds} '{every.value}' (layout)"] += 1
         return contact
 
-    def tell_damage(self) -> None:
-        """At the end of the table: tell what a spreadsheet program seems to have done to it."""
-        tell_damage(self.tally, self.source)
+    def end(self) -> None:
+        """At the end of the rows: add up what was seen of a spreadsheet program's damage."""
+        self.damage.end()
 
     def bring_photos(self, photos: BringsPhotos, cells: list[str], record: int) -> None:
         """Put the photos that cells name into the cells."""
@@ -147,7 +147,7 @@ class RowReader:
                 continue
             if cell == fixed:
                 left += 1
-                self.tally.leave_out(1, f"column '{label}' (the layout says it of everybody)")
+                self.tally.leave_out(1, said_of_everybody(label))
                 continue
             what = f"'{fixed}'" if fixed is not None else "nothing"
             self.tally.find(f"column '{label}' should hold {what} and does not; kept",
@@ -169,6 +169,11 @@ class RowReader:
                 contact.properties.append(Property(head(CUSTOM), (label, cells[at]), origin))
                 kept += 1
         return kept
+
+
+def said_of_everybody(label: str) -> str:
+    """Why the cell of a fixed column is left out."""
+    return f"column '{label}' (the layout says it of everybody)"
 
 
 def _unguarded(cell: str) -> str:

@@ -35,6 +35,33 @@ class Field:
         self._quick: dict[Head, tuple[Slot, Cell] | None] = {}
         """Where a value with this head goes that stands alone and needs no second look."""
 
+    def assignment(self, heads: Sequence[Head]) -> list[Slot] | None:
+        """The slots of values with these heads and no labels; None where it hangs on their text,
+        or where one finds no slot. A list stands alone, and goes to the only slot there is."""
+        if any(head.field.kind == "list" for head in heads):
+            alone = len(heads) == 1 and len(self.for_one) == 1
+            return self.for_one if alone and self.for_one[0].takes(heads[0], "") else None
+        if any(slot.many or (slot.value and slot.value.forbids) for slot in self.for_one):
+            return None
+        if len(heads) == 1:
+            found = next((slot for slot in self.for_one if slot.takes(heads[0], "")), None)
+            return None if found is None else [found]
+        given: dict[int, Slot] = {}
+        waiting: list[Slot] = []
+        for slot in self.exact:
+            counted = [at for at, head in enumerate(heads) if slot.counts(head, "")]
+            at = counted[slot.position - 1] if len(counted) >= slot.position else -1
+            if at >= 0 and at not in given and slot.takes(heads[at], ""):
+                given[at] = slot
+            else:
+                waiting.append(slot)
+        for slot in self.open + waiting:
+            fits = (n for n, head in enumerate(heads) if n not in given and slot.takes(head, ""))
+            at = next(fits, -1)
+            if at >= 0:
+                given[at] = slot
+        return [given[at] for at in range(len(heads))] if len(given) == len(heads) else None
+
     def place(self, draft: Draft, props: Sequence[Property]) -> int:
         """Place the values of the field; how many were written."""
         if len(props) > 1 or props[0].head.field.kind == "list":
@@ -111,7 +138,7 @@ class Field:
                 waiting.append(slot)
 
         for slot in self.exact:
-            counted = [at for at, p in enumerate(props) if slot.counts(p, labels[at])]
+            counted = [at for at, p in enumerate(props) if slot.counts(p.head, labels[at])]
             at = counted[slot.position - 1] if len(counted) >= slot.position else -1
             if at in free and slot.fits(props[at], labels[at]):
                 serve(slot, at)
@@ -134,7 +161,9 @@ class Field:
 
     def _why_not(self, prop: Property, label: str) -> str:
         """Why a value found no place."""
-        cells = [slot.value for slot in self.for_one if slot.counts(prop, label) and slot.value]
+        cells = [
+            slot.value for slot in self.for_one if slot.counts(prop.head, label) and slot.value
+        ]
         refusals = (cell.refusal(plain_text(prop)) for cell in cells)
         return next(filter(None, refusals), "no free column")
 

@@ -64,6 +64,22 @@ class Shape:
             if count > self.labels.get(label, 0):
                 self.labels[label] = count
 
+    def merge(self, other: Shape) -> None:
+        """Add what another one learned from the contacts that come after."""
+        for mine, theirs in ((self.most, other.most), (self.labels, other.labels)):
+            for word, count in theirs.items():
+                mine[word] = max(mine.get(word, 0), count)
+        for word, told in other.described.items():
+            self.described.setdefault(word, set()).update(told)
+        for word, parts in other.parts.items():
+            self.parts.setdefault(word, set()).update(parts)
+        self.spoken |= other.spoken
+        self.whole_name |= other.whole_name
+        self.whole_address |= other.whole_address
+        for word, marks in other.marks.items():
+            there = self.marks.setdefault(word, list(_MARKS))
+            self.marks[word] = [mark for mark in there if mark in marks]
+
     def _count(self, prop: Property, here: dict[str, int], labels: dict[str, str]) -> None:
         head = prop.head
         word = head.field.path

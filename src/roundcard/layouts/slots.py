@@ -49,26 +49,34 @@ class Slot:
         """Whether there is a cell for the value itself, and not only for what stands beside it."""
         self._known: dict[Head, tuple[bool, Described]] = {}
 
-    def counts(self, prop: Property, label: str) -> bool:
+    def counts(self, head: Head, label: str) -> bool:
         """Whether a value is among those that the slot's position counts."""
         if self.label:
             return label == self.label
-        return self.uses <= prop.head.uses
+        return self.uses <= head.uses
 
     def fits(self, prop: Property, label: str) -> bool:
         """Whether a value may go here."""
-        if not self._learned(prop, label)[0]:
+        if not self.takes(prop.head, label):
             return False
         forbids = self.value.forbids if self.value is not None else ""
         return not forbids or forbids not in plain_text(prop)
 
-    def _learned(self, prop: Property, label: str) -> tuple[bool, Described]:
+    def takes(self, head: Head, label: str) -> bool:
+        """Whether values with this head may go here, whatever their text."""
+        return self._learned(head, label)[0]
+
+    def loses(self, head: Head, *, first: bool) -> str:
+        """What is not kept of a value with this head and no label; empty for nothing."""
+        _, _, lost, later = self._learned(head, "")[1]
+        return lost if first else later
+
+    def _learned(self, head: Head, label: str) -> tuple[bool, Described]:
         """What is the same for all values with one head (and no label of their own)."""
-        head = prop.head
         found = None if head.group else self._known.get(head)
         if found is None:
             uses = head.uses
-            fits = self.holds and self.counts(prop, label)
+            fits = self.holds and self.counts(head, label)
             fits = fits and not (uses and self.use is None and (uses - self.uses) & _NAMED_USES)
             found = fits, self._describe(head, label)
             if not head.group and len(self._known) < _MOST_KNOWN:
@@ -92,7 +100,7 @@ class Slot:
 
     def describe(self, draft: Draft, prop: Property, label: str, first: bool) -> str:
         """Fill the cells that say a value's use and preference; what of that finds no cell."""
-        use, preferred, lost, later = self._learned(prop, label)[1]
+        use, preferred, lost, later = self._learned(prop.head, label)[1]
         if self.use is not None:
             draft.row[self.use.index] = use
         if self.preferred is not None:

@@ -19,6 +19,7 @@ from roundcard.layouts.cell import Cell, Draft, KeepsPhotos, Row
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.reading import TRIGGERS
 from roundcard.layouts.serving import Virtual, make_slots
+from roundcard.layouts.straight import Straight
 from roundcard.layouts.wholes import NamePlacer
 from roundcard.tally import Tally
 
@@ -55,6 +56,8 @@ class RowWriter:
         self.longest = longest
         self.photos = photos
         self.widens = widens
+        self.made_by = layout, dict(extra or {}), widens
+        """What another writer of the same table is made from."""
         self.layout = layout
         self.tally = tally
         self.columns = _in_file_order(layout) + tuple(own_columns(extra or {}, str))
@@ -68,9 +71,11 @@ class RowWriter:
         self.names = NamePlacer(virtual)
         self.fields = make_slots(virtual)
         self.loose = {folded(word): word for word in self.fields}
+        self.no_cells = [""] * self.behind
         self.every: dict[str, set[str]] = {}
         for each in layout.every:
             self.every.setdefault(each.holds.field, set()).add(each.value)
+        self.straight = Straight(self)
 
     def _virtual(self) -> Virtual:
         """All paths of all columns with the cells, real or behind the row, that they fill."""
@@ -132,7 +137,26 @@ class RowWriter:
     def row(self, contact: Contact) -> Row | None:
         """The cells of one contact; None (and the person left behind) where no cell is filled."""
         tally = self.tally
-        row = self.blank_row + [""] * self.behind
+        row = self.blank_row + self.no_cells
+        written = self.straight.place(contact.properties, row, tally)
+        if not written:
+            row = self.blank_row + self.no_cells
+            written = self._place(contact, row)
+        if not written:
+            tally.people.left_behind += 1
+            tally.why_people["left behind", "nothing of them has a column"] += 1
+            return None
+        if self.fixed:
+            tally.values.added += self.fixed
+            tally.why["added", "fixed columns"] += self.fixed
+        tally.values.written += written + self.fixed
+        tally.people.carried += 1
+        tally.people.written += 1
+        return self._put_together(row) if self.behind or self.layout.formula_guard else row
+
+    def _place(self, contact: Contact, row: Row) -> int:
+        """Place the values of a contact one field after another; how many were written."""
+        tally = self.tally
         by_word: dict[str, list[Property]] = {}
         names: list[Property] = []
         for prop in contact.properties:
@@ -164,17 +188,7 @@ class RowWriter:
                 continue
             for prop in props:
                 draft.leave(prop, "no column")
-        if not written:
-            tally.people.left_behind += 1
-            tally.why_people["left behind", "nothing of them has a column"] += 1
-            return None
-        if self.fixed:
-            tally.values.added += self.fixed
-            tally.why["added", "fixed columns"] += self.fixed
-        tally.values.written += written + self.fixed
-        tally.people.carried += 1
-        tally.people.written += 1
-        return self._put_together(row) if self.behind or self.layout.formula_guard else row
+        return written
 
     def _put_together(self, row: Row) -> Row:
         for at, mark, pieces in self.parted:

@@ -8,6 +8,7 @@ they leave out, the writers what they carry and, from the text that they make, w
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, field, fields
 from typing import NamedTuple, Protocol
 
@@ -217,8 +218,12 @@ class Tally:
         if unit and len(finding.examples) < MOST_EXAMPLES:
             finding.examples.append((unit, number))
 
-    def add(self, other: Tally) -> None:
-        """Add the counts of another tally to this one."""
+    def add(self, other: Tally, before: Mapping[str, int] | None = None) -> None:
+        """Add the counts of another tally to this one.
+
+        `before` is what came before the place where the other one began to count, by unit.
+        """
+        before = before or {}
         self.people.add(other.people)
         self.values.add(other.values)
         self.why.update(other.why)
@@ -227,4 +232,5 @@ class Tally:
         for what, finding in other.findings.items():
             mine = self.findings.setdefault(what, Finding())
             mine.count += finding.count
-            mine.examples = (mine.examples + finding.examples)[:MOST_EXAMPLES]
+            moved = [(unit, n + before.get(unit, 0) if n else 0) for unit, n in finding.examples]
+            mine.examples = (mine.examples + moved)[:MOST_EXAMPLES]

@@ -109,6 +109,12 @@ def convert(
             metavar="FOLDER",
         ),
     ] = None,
+    jobs: Annotated[
+        int,
+        typer.Option(
+            help="Processes that share the work; 0 for as many as are worth it.", metavar="N", min=0
+        ),
+    ] = 0,
     force: Annotated[bool, typer.Option("--force", help="Replace an existing target.")] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Write nothing.")] = False,
     strict: Annotated[
@@ -163,6 +169,7 @@ def convert(
         stdout=sys.stdout.buffer,
         side_folder=side,
         split=split_into is not None,
+        jobs=jobs,
     )
     with progress.shown(quiet) as watch:
         done = run(plan, watch)

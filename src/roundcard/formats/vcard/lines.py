@@ -163,6 +163,8 @@ def fold(line: str) -> str:
         pieces = [line[:_FOLD_AT], *(line[at : at + _FOLD_AT - 1] for at in rest)]
         return "\r\n ".join(pieces)
     octets = line.encode("utf-8")
+    if len(octets) <= _FOLD_AT:
+        return line
     cut = []
     room = _FOLD_AT
     begin = 0

@@ -85,7 +85,7 @@ class _Reader:
         version = self.version(lines, raw)
         tally = self.tally
         tally.people.read += 1
-        contact, size = self.properties(lines, version)
+        contact, size = self.properties(lines, version, b"BEGIN:VCARD" in raw.block.upper())
         if repaired:
             self.mark_repairs(contact, repaired)
         if not size:
@@ -139,6 +139,9 @@ class _Reader:
 
     def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
         """The version that a card names, wherever it does."""
+        first = lines[0][1] if lines else ""
+        if first[:8] == "VERSION:" and first[8:] in VERSIONS:
+            return first[8:]
         said = next((line[8:].strip() for _, line in lines if line[:8].upper() == "VERSION:"), "")
         if said in VERSIONS:
             return said
@@ -146,9 +149,14 @@ class _Reader:
         self.tally.find(f"{told}; read as {DEFAULT_VERSION}", "line", raw.first_line - 1)
         return DEFAULT_VERSION
 
-    def properties(self, lines: list[tuple[int, str]], version: str) -> tuple[Contact, int]:
-        """The contact that the lines of a card make, and how many values it holds."""
-        inner = _inner_cards(lines) if any("BEGIN:VCARD" in x.upper() for _, x in lines) else {}
+    def properties(
+        self, lines: list[tuple[int, str]], version: str, nested: bool
+    ) -> tuple[Contact, int]:
+        """The contact that the lines of a card make, and how many values it holds.
+
+        `nested` says that there may be a card within the card.
+        """
+        inner = _inner_cards(lines) if nested else {}
         base = pack(self.source, self.record)
         heads = self.heads[version]
         found: list[Property] = []

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Params, Value, head, with_params
-from roundcard.card.names import formatted_name
+from roundcard.card.names import FROM_PARTS, formatted_name, joined_name
 from roundcard.card.origin import DERIVED, RIDES, Spread
 from roundcard.formats.vcard import old, values
 from roundcard.formats.vcard.heads import OURS, write_head
@@ -55,6 +55,7 @@ class VCardWriter:
         place = tally.place
         fold_at = self._fold_at
         written = plain = names = once = 0
+        named: Property | None = None
         for prop in contact.properties:
             head = prop.head
             origin = prop.origin
@@ -62,14 +63,17 @@ class VCardWriter:
             if found is None:
                 found = self._learn(head)
             prefix, encoder, bit, is_name = found
-            names |= is_name
+            if is_name:
+                names |= is_name
+                if is_name == _N and named is None and not head.phonetic:
+                    named = prop
             if bit and once & bit and not (head.altid and self.version == "4.0"):
                 # a second birthday is kept, but no reader may take it for the first
                 line, count = self._again(prop)
             elif encoder is None:
                 text = prop.raw
                 if text is None:
-                    text = prop.text
+                    text = prop.known if prop.known.__class__ is str else prop.text
                     if "\\" in text or "," in text or ";" in text or not text.isprintable():
                         text = escape(text)
                 elif "\\" in text or "," in text or ";" in text or not text.isprintable():
@@ -97,7 +101,7 @@ class VCardWriter:
             written += count
             place(prop)
         if names & self._demanded != self._demanded:
-            written += self._names(contact, names, lines)
+            written += self._names(contact, names, lines, named)
         lines.append("END:VCARD\r\n")
         tally.people.carried += 1
         tally.people.written += 1
@@ -105,13 +109,15 @@ class VCardWriter:
         tally.values.written += written
         return "\r\n".join(lines)
 
-    def _names(self, contact: Contact, names: int, lines: list[str]) -> int:
+    def _names(self, contact: Contact, names: int, lines: list[str], named: Property | None) -> int:
         """Add the names that the version demands: FN always, N in 3.0."""
         version = self.version
         count = 0
         if not names & _FN:
-            said, how = formatted_name(contact)
-            lines.insert(1, self._derived_name(said))
+            said, how = joined_name(named.value) if named is not None else "", FROM_PARTS
+            if not said:
+                said, how = formatted_name(contact)
+            lines.insert(1, self.derived_name(said))
             self.tally.values.derived += 1
             self.tally.why[how] += 1
             count = 1
@@ -119,12 +125,19 @@ class VCardWriter:
             lines.insert(1 + count, "N:;;;;")
         return count
 
-    def _derived_name(self, said: str) -> str:
+    def derived_name(self, said: str) -> str:
         """The line of a whole name that was made, marked as such (RFC 9554)."""
         if self.version == "2.1":
             return old.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
         line = self._made + escape(said)
-        return fold(line) if len(line) > _FOLD_AT or not line.isascii() else line
+        return line if len(line) <= _FOLD_AT and line.isascii() else fold(line)
+
+    def plain_prefix(self, head: Head) -> str:
+        """What lines begin with whose value is put down as it is, where nothing in it needs an
+        escape; empty for values that are always looked at."""
+        prefix, encoder, _, _ = self._encoders.get(head) or self._learn(head)
+        kind = head.field.kind
+        return prefix if encoder is None or kind in ("parts", "list") else ""
 
     def _learn(self, head: Head) -> tuple[str, Encoder | None, int, int]:
         """How properties with this head are written: what the line begins with, the function that
@@ -246,13 +259,23 @@ def _parts(prefix: str, least: int) -> Encoder:
 
     def encode(prop: Property) -> tuple[str, int]:
         raw = prop.raw
-        if (
-            raw is not None
-            and not prop.head.coded
-            and "\\" not in raw
-            and "," not in raw
-            and raw.isprintable()
-        ):
+        if raw is None:
+            try:
+                raw = ";".join(prop.known or (None,))  # type: ignore[arg-type]
+            except TypeError:  # not known, or a component of several values
+                pass
+            else:
+                value = prop.known
+                if (
+                    value.__class__ is tuple
+                    and raw.count(";") == len(value) - 1
+                    and "\\" not in raw
+                    and "," not in raw
+                    and raw.isprintable()
+                ):
+                    count = len(value) - value.count("")
+                    return prefix + raw + ";" * (least - len(value)), count
+        elif not prop.head.coded and "\\" not in raw and "," not in raw and raw.isprintable():
             filled = [1 for part in raw.split(";") if part]
             short = least - raw.count(";") - 1
             return f"{prefix}{raw}{';' * short}", len(filled)

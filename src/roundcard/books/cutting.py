@@ -1,0 +1,106 @@
+"""Cutting a source at record boundaries, so that several processes can work on it.
+
+Cards are cut before a BEGIN that follows an END, where no card can be open. Rows are cut at a line
+break that no quoted cell holds: where each quote of a piece belongs to a well-formed quoted cell
+that is told at once; elsewhere the rows are read one by one to find out.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import BinaryIO, NamedTuple
+
+from roundcard.formats.csv import Dialect, read_text
+
+PIECE = 1 << 20
+"""Octets of a piece, about."""
+_WINDOW = 1 << 16
+_BETWEEN_CARDS = re.compile(
+    rb"^[ \t]*END:VCARD[ \t]*\r?\n(?:[ \t]*\r?\n)*(?=[ \t]*BEGIN:VCARD[ \t]*\r?\n)",
+    re.IGNORECASE | re.MULTILINE,
+)
+_CANDIDATES = 200
+
+
+class Piece(NamedTuple):
+    """A part of a file that begins and ends with a record."""
+
+    offset: int
+    length: int
+    last: bool
+
+
+def card_pieces(stream: BinaryIO, octets: int, piece: int = PIECE) -> Iterator[Piece]:
+    """The pieces of a vCard file."""
+    begin = 0
+    while begin < octets:
+        at = begin + piece
+        cut = octets
+        held = b""
+        stream.seek(min(at, octets))
+        while found := stream.read(_WINDOW):
+            held += found
+            if match := _BETWEEN_CARDS.search(held):
+                cut = at + match.end()
+                break
+            # an END may stand at the end of the window, and long lines are no boundary
+            keep = max(held.rfind(b"\n", 0, len(held) - 200), 0)
+            at += keep
+            held = held[keep:]
+        cut = octets if octets - cut < _WINDOW else cut
+        yield Piece(begin, cut - begin, cut >= octets)
+        begin = cut
+
+
+def row_pieces(
+    stream: BinaryIO, begin: int, octets: int, dialect: Dialect, piece: int = PIECE
+) -> Iterator[Piece]:
+    """The pieces of a table of text that has a record at `begin`.
+
+    The encoding must be one in which the octets of quote and line break mean nothing else.
+    """
+    mark = re.escape(dialect.separator.encode(dialect.encoding))
+    quoted = re.compile(rb'(?:^|(?<=[\n\r])|(?<=%b))"(?:[^"]|"")*"(?=%b|[\r\n]|\Z)' % (mark, mark))
+    while begin < octets:
+        stream.seek(begin)
+        block = stream.read(piece + _WINDOW)
+        if begin + len(block) >= octets:
+            yield Piece(begin, octets - begin, True)
+            return
+        length = _row_cut(block, piece, quoted) or _read_cut(stream, begin, piece, dialect)
+        if octets - begin - length < _WINDOW:
+            length = octets - begin
+        yield Piece(begin, length, begin + length >= octets)
+        begin += length
+
+
+def _row_cut(block: bytes, piece: int, quoted: re.Pattern[bytes]) -> int:
+    """Where a block can be cut, not far behind `piece`; 0 where that cannot be told."""
+    at = block.find(b"\n", piece) + 1
+    if not at or b'"' not in block[:at]:
+        return at
+    for _ in range(_CANDIDATES):
+        # an open quote, or one that stands where none should, remains when the cells are taken out
+        if b'"' not in quoted.sub(b"", block[:at]):
+            return at
+        at = block.find(b"\n", at) + 1
+        if not at:
+            return 0
+    return 0
+
+
+def _read_cut(stream: BinaryIO, begin: int, piece: int, dialect: Dialect) -> int:
+    """The length of the rows that begin within `piece`, found by reading them."""
+    stream.seek(begin)
+    ends = [0]
+
+    def lines() -> Iterator[str]:
+        for line in stream:
+            ends.append(ends[-1] + len(line))
+            yield line.decode("latin-1")
+
+    for row in read_text(lines(), dialect):
+        if ends[row.line - 1] >= piece:
+            return ends[row.line - 1]
+    return ends[-1]

@@ -1,0 +1,252 @@
+"""The same work on the pieces of a source, done by several processes, in order.
+
+Octets and tallies cross between processes, never contacts. A worker counts lines and records of its
+piece from the beginning of the piece; the parent, which takes the pieces in order, adds what came
+before. The octets that come out are those that one process would write.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import gc
+import io
+import multiprocessing
+import pickle
+import signal
+import sys
+from collections import deque
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from roundcard.books.cutting import Piece
+from roundcard.books.photos import PhotosBeside
+from roundcard.books.reading import TableIn, records, straight_into
+from roundcard.books.sidefiles import LeftBehind
+from roundcard.books.steps import Step, after_steps
+from roundcard.books.writing import CardOutput, Output, RowOutput
+from roundcard.card.contact import Contact, Property
+from roundcard.card.origin import unpack
+from roundcard.formats import Format, csv, vcard
+from roundcard.formats.vcard import VCardWriter
+from roundcard.layouts.model import Layout
+from roundcard.layouts.reading import RowReader
+from roundcard.layouts.shape import Shape
+from roundcard.layouts.writing import MoreColumns, RowWriter
+from roundcard.tally import SetAside, Tally
+
+_FORKS = sys.platform == "linux"
+_AHEAD = 2
+"""Pieces that a worker is given before the first of them is done."""
+
+
+@dataclass(frozen=True, slots=True)
+class TableOut:
+    """How the rows of a target are written."""
+
+    layout: Layout
+    extra: dict[str, int]
+    widens: bool
+
+
+@dataclass(slots=True)
+class Done:
+    """What became of one piece."""
+
+    octets: bytes
+    tally: Tally
+    records: int
+    lines: int
+    set_aside: list[SetAside] = field(default_factory=list)
+    left_behind: list[tuple[str, int]] = field(default_factory=list)
+    """Cards of what was left behind, and the number of the record in the piece (or 0)."""
+    shape: Shape | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """All that a process needs to know to do a piece."""
+
+    path: Path
+    number: int
+    table: TableIn | None
+    steps: Sequence[Step]
+    format: Format
+    out: TableOut | None
+    shape: Shape | None = None
+    """An empty one where the columns are looked for, and nothing is written."""
+
+    def do(self, piece: Piece) -> Done:
+        """Read a piece, take its contacts through the steps, and write them."""
+        with self.path.open("rb") as stream:
+            stream.seek(piece.offset)
+            octets = stream.read(piece.length)
+        sink = _Gathered()
+        tally = Tally(sink)
+        target = _Memory()
+        seen = _Seen()
+        output = None if self.shape is not None else self._output(tally, target)
+        straight = None if self.steps else output
+        contacts = after_steps(
+            self._contacts(octets, piece, tally, seen, straight), self.steps, tally
+        )
+        shape = None
+        if self.shape is not None or output is None:
+            assert self.shape is not None
+            shape = Shape(photos=self.shape.photos)
+            for contact in contacts:
+                shape.add(contact)
+        else:
+            for contact in contacts:
+                output.add(contact)
+            output.end()
+        sink.end()
+        tally.sink = None
+        lines = octets.count(b"\n")
+        if self.table is not None:  # in a table, an old line break counts too
+            lines += octets.count(b"\r") - octets.count(b"\r\n")
+        return Done(b"".join(target.octets), tally, seen.record, lines, sink.aside, sink.left,
+                    shape)  # fmt: skip
+
+    def _contacts(
+        self, octets: bytes, piece: Piece, tally: Tally, seen: _Seen, output: Output | None
+    ) -> Iterator[Contact]:
+        table = self.table
+        if table is None:
+            return vcard.read([octets], source=self.number, tally=tally, on_record=seen)
+        photos = PhotosBeside(self.path)
+        reader = RowReader(table.layout, table.binding, self.number, tally, photos)
+        rows = seen.counted(csv.read(io.BytesIO(octets), table.dialect))
+        return records(reader, rows, tally, seen.nothing, to_the_end=piece.last,
+                       straight=straight_into(output, reader))  # fmt: skip
+
+    def _output(self, tally: Tally, target: _Memory) -> CardOutput | RowOutput:
+        if self.out is None:
+            return CardOutput(VCardWriter(self.format.version, tally), target)
+        writer = RowWriter(self.out.layout, tally, self.out.extra, widens=self.out.widens)
+        return RowOutput(writer, target, headings=False)
+
+
+class _Seen:
+    """Counts the records of a piece."""
+
+    def __init__(self) -> None:
+        self.record = 0
+
+    def __call__(self, record: int) -> None:
+        self.record = record
+
+    def nothing(self, record: int) -> None:
+        """The rows themselves are counted."""
+
+    def counted(self, rows: Iterable[csv.Row]) -> Iterator[csv.Row]:
+        for row in rows:
+            self.record += 1
+            yield row
+
+
+class _Memory:
+    """A target in memory."""
+
+    def __init__(self) -> None:
+        self.octets: list[bytes] = []
+
+    def write(self, octets: bytes) -> None:
+        self.octets.append(octets)
+
+
+class _Gathered:
+    """A tally's sink that keeps everything for the parent."""
+
+    def __init__(self) -> None:
+        self.aside: list[SetAside] = []
+        self.left: list[tuple[str, int]] = []
+        self._cards = LeftBehind(self._give)
+
+    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+        """Keep a value."""
+        self._cards.left_behind(contact, prop, reason)
+
+    def end(self) -> None:
+        """Give what is still held."""
+        self._cards.flush()
+
+    def set_aside(self, item: SetAside) -> None:
+        """Keep a bad record."""
+        self.aside.append(item)
+
+    def _give(self, card: str, origin: int) -> None:
+        place = unpack(origin)
+        self.left.append((card, place.record if place else 0))
+
+
+def in_order(work: Work, pieces: Iterable[Piece], jobs: int) -> Iterator[tuple[Piece, Done]]:
+    """Do all pieces in `jobs` processes, and give what became of them in order.
+
+    Raises what the work raises. The processes end with the iteration, and with the parent.
+    """
+    context: Any = multiprocessing.get_context("fork" if _FORKS else "spawn")
+    ours: list[Connection] = []
+    workers = []
+    waiting: deque[tuple[Piece, Connection]] = deque()
+    try:
+        for _ in range(jobs):
+            mine, theirs = context.Pipe()
+            ours.append(mine)
+            worker = context.Process(target=_worker, args=(work, theirs, list(ours)), daemon=True)
+            worker.start()
+            theirs.close()
+            workers.append(worker)
+        for number, piece in enumerate(pieces):
+            if len(waiting) >= jobs * _AHEAD:
+                yield _taken(waiting)
+            connection = ours[number % jobs]
+            connection.send(piece)
+            waiting.append((piece, connection))
+        while waiting:
+            yield _taken(waiting)
+    finally:
+        for connection in ours:
+            connection.close()
+        for worker in workers:
+            worker.terminate()
+            worker.join()
+
+
+def _taken(waiting: deque[tuple[Piece, Connection]]) -> tuple[Piece, Done]:
+    piece, connection = waiting.popleft()
+    try:
+        found: Any = connection.recv()
+    except EOFError:
+        raise RuntimeError("a process that worked on a piece of the source died") from None
+    if isinstance(found, BaseException):
+        raise found
+    return piece, found
+
+
+def _worker(work: Work, connection: Connection, others: Sequence[Connection]) -> None:
+    """Do pieces until the parent has no more, or is gone."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the parent hears it too, and ends us
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    if _FORKS:
+        for other in others:  # or the pipe would stay open when the parent is gone
+            other.close()
+    gc.freeze()
+    gc.disable()  # contacts hold no cycles; what else does is looked for between the pieces
+    with contextlib.suppress(EOFError, OSError):
+        while True:
+            piece = connection.recv()
+            gc.collect()
+            try:
+                done: Any = work.do(piece)
+            except MoreColumns:
+                done = MoreColumns()
+            except Exception as error:  # told by the parent
+                try:
+                    pickle.loads(pickle.dumps(error))
+                    done = error
+                except Exception:  # one that cannot cross
+                    done = RuntimeError(repr(error))
+            connection.send(done)
