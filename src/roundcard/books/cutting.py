@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 from typing import BinaryIO, NamedTuple
 
 from roundcard.formats.csv import Dialect, read_text
@@ -20,7 +21,8 @@ _BETWEEN_CARDS = re.compile(
     rb"^[ \t]*END:VCARD[ \t]*\r?\n(?:[ \t]*\r?\n)*(?=[ \t]*BEGIN:VCARD[ \t]*\r?\n)",
     re.IGNORECASE | re.MULTILINE,
 )
-_CANDIDATES = 200
+_QUOTED = re.compile(rb'"[^"]*(?:""[^"]*)*"')
+_CANDIDATES = 20
 
 
 class Piece(NamedTuple):
@@ -60,32 +62,40 @@ def row_pieces(
 
     The encoding must be one in which the octets of quote and line break mean nothing else.
     """
-    mark = re.escape(dialect.separator.encode(dialect.encoding))
-    quoted = re.compile(rb'(?:^|(?<=[\n\r])|(?<=%b))"(?:[^"]|"")*"(?=%b|[\r\n]|\Z)' % (mark, mark))
+    beside = dialect.separator.encode(dialect.encoding) + b"\r\n"
     while begin < octets:
         stream.seek(begin)
         block = stream.read(piece + _WINDOW)
         if begin + len(block) >= octets:
             yield Piece(begin, octets - begin, True)
             return
-        length = _row_cut(block, piece, quoted) or _read_cut(stream, begin, piece, dialect)
+        length = _row_cut(block, piece, beside) or _read_cut(stream, begin, piece, dialect)
         if octets - begin - length < _WINDOW:
             length = octets - begin
         yield Piece(begin, length, begin + length >= octets)
         begin += length
 
 
-def _row_cut(block: bytes, piece: int, quoted: re.Pattern[bytes]) -> int:
-    """Where a block can be cut, not far behind `piece`; 0 where that cannot be told."""
+def _row_cut(block: bytes, piece: int, beside: bytes) -> int:
+    """Where a block can be cut, not far behind `piece`; 0 where that cannot be told.
+
+    `beside` are the octets that may stand on either side of a quoted cell.
+    """
     at = block.find(b"\n", piece) + 1
     if not at or b'"' not in block[:at]:
         return at
     for _ in range(_CANDIDATES):
-        # an open quote, or one that stands where none should, remains when the cells are taken out
-        if b'"' not in quoted.sub(b"", block[:at]):
+        begin, *others = _QUOTED.split(block[:at])
+        last = others[-1] if others else begin
+        for before, after in pairwise([begin, *others]):
+            if (before and before[-1] not in beside) or (after and after[0] not in beside):
+                return 0
+        if b'"' not in last:
             return at
-        at = block.find(b"\n", at) + 1
-        if not at:
+        # a cell is open here: it ends behind the next quote
+        close = block.find(b'"', at)
+        at = block.find(b"\n", close) + 1
+        if close < 0 or not at:
             return 0
     return 0
 

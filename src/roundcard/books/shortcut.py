@@ -117,7 +117,7 @@ class Shortcut:
                     continue
                 text = ";".join(parts)
                 if "," in text or "\\" in text or text.count(";") != width - 1:
-                    if "\n" in text:
+                    if "\n" in text or any(part.isspace() for part in parts):
                         return ""
                     lines.append(fold(prefix + ";".join([escape(part) for part in parts]) + mark))
                     size += filled
