@@ -9,7 +9,8 @@
     │   ├── PathError       a field path
     │   └── LayoutError     a layout file
     ├── TargetError     5   the target cannot be written
-    └── BalanceError    6   a value read is not accounted for
+    ├── BalanceError    6   a value read is not accounted for
+    └── ProofError      6   what was written is not what was meant
 
 Each carries the exit code of its command. The message is one line that says what is wrong,
 where, and what to do; a :class:`PathError` adds the text with a mark under the place.
@@ -76,6 +77,12 @@ class TargetError(RoundCardError):
 
 class BalanceError(RoundCardError):
     """The counts do not balance: a value was lost or came from nowhere. Always our defect."""
+
+    exit_code = 6
+
+
+class ProofError(RoundCardError):
+    """The written file does not hold what was meant. Always our defect, or the disk's."""
 
     exit_code = 6
 

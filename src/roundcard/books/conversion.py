@@ -14,6 +14,7 @@ from typing import BinaryIO
 from roundcard import formats
 from roundcard.books.photos import PhotoFolder
 from roundcard.books.processes import Done, TableOut, Work, in_order
+from roundcard.books.proof import Proof
 from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD, HowToRead, sources_of
@@ -63,6 +64,8 @@ class Plan:
     stdout: BinaryIO | None = None
     side_folder: Path | None = None
     """Where side files go; None for beside the target."""
+    prove: bool = False
+    """Read the target again from disk, and hold it against what was meant."""
     jobs: int = 0
     """Processes that share the work; 0 for as many as there are cores and work for."""
     split: bool = False
@@ -80,6 +83,8 @@ class Report:
     layout: str
     side_files: list[Path] = field(default_factory=list)
     seconds: float = 0.0
+    proved: int | None = None
+    """How many records were read again and found as meant; None where that was not asked."""
     dry_run: bool = False
 
     @property
@@ -170,6 +175,9 @@ class _Conversion:
             for reading in readings:
                 self.transfer(reading, tally, output, target)
             output.end()
+            proof = output.proof
+            if proof is not None and not isinstance(target, StreamTarget | NoTarget):
+                proof.hold_against(target.so_far(), plan.target)
             report = Report(
                 tally=tally,
                 read_as=[reading.read_as for reading in readings],
@@ -177,6 +185,7 @@ class _Conversion:
                 format=self.format.title,
                 layout=layout,
                 dry_run=plan.dry_run,
+                proved=proof.people if proof is not None else None,
             )
             report.balance.demand()
         except BaseException:
@@ -190,6 +199,9 @@ class _Conversion:
         plan = self.plan
         if plan.split and plan.target == STANDARD:
             raise UsageError("one file a person needs a folder; standard output is one stream")
+        if plan.prove and plan.target == STANDARD:
+            raise UsageError("the proof reads the target again, and standard output is gone when "
+                             "it is written; name a file")  # fmt: skip
         if plan.target == STANDARD:
             if plan.dry_run or plan.stdout is None:
                 return NoTarget()
@@ -242,6 +254,8 @@ class _Conversion:
         output.flush()
         for done in self.pieces(reading, work, tally, "converting"):
             target.write(done.octets)
+            if output.proof is not None:
+                output.proof.digests += done.digests
 
     def contacts(
         self, reading: Reading, tally: Tally, doing: str, output: Output | None = None
@@ -277,7 +291,8 @@ class _Conversion:
         cut = reading.cut()
         if cut is None:
             return None
-        work = Work(cut.path, reading.number, cut.table, self.plan.steps, self.format, out, shape)
+        work = Work(cut.path, reading.number, cut.table, self.plan.steps, self.format, out, shape,
+                    self.plan.prove)  # fmt: skip
         return cut, work, jobs
 
     def jobs(self, octets: int) -> int:
@@ -311,14 +326,18 @@ class _Conversion:
 
     def output(self, tally: Tally, target: Target | FolderTarget) -> tuple[Output, str]:
         """What writes the target, and the name of the layout that it writes by."""
+        prove = self.plan.prove and not self.plan.dry_run
         if self.format.sort == "card":
-            return card_output(self.format, tally, target), ""
+            proof = Proof(self.format) if prove else None
+            return card_output(self.format, tally, target, proof), ""
         assert not isinstance(target, FolderTarget)
         layout, extra = self.target_layout()
         widens = self.widens and layout.unlisted == "custom" and layout.heading_row > 0
         writer = RowWriter(layout, tally, extra, widens=widens, photos=self.photos,
                            longest=longest_cell(self.format))  # fmt: skip
-        return row_output(self.format, writer, target, Path(self.plan.target).stem), layout.name
+        proof = Proof(self.format, layout.dialect, len(writer.above)) if prove else None
+        title = Path(self.plan.target).stem
+        return row_output(self.format, writer, target, title, proof), layout.name
 
     def target_layout(self) -> tuple[Layout, dict[str, int]]:
         """The layout to write by, and the custom labels that get columns after its own."""

@@ -13,6 +13,8 @@ from roundcard.books.target import part_of, sweep
 from roundcard.card.origin import unpack
 from roundcard.errors import TargetError
 
+SUFFIX = ".photos"
+"""What the name of the folder ends in."""
 SUFFIXES = {
     "image/jpeg": ".jpg",
     "image/png": ".png",
@@ -37,7 +39,7 @@ class PhotoFolder:
     def __init__(self, table: Path, *, sources: int = 1, force: bool = False) -> None:
         """`sources` is how many there are; of several, the photos' names begin with a number."""
         self._several = sources > 1
-        self.path = table.with_name(table.stem + ".photos")
+        self.path = table.with_name(table.stem + SUFFIX)
         self._force = force
         self._part = part_of(self.path)
         self._begun = False

@@ -23,6 +23,7 @@ from typing import Any
 
 from roundcard.books.cutting import Piece
 from roundcard.books.photos import PhotosBeside
+from roundcard.books.proof import Proof
 from roundcard.books.reading import TableIn, records, straight_into
 from roundcard.books.sidefiles import LeftBehind
 from roundcard.books.steps import Step, after_steps
@@ -63,6 +64,8 @@ class Done:
     left_behind: list[tuple[str, int]] = field(default_factory=list)
     """Cards of what was left behind, and the number of the record in the piece (or 0)."""
     shape: Shape | None = None
+    digests: bytes = b""
+    """Of the records written, where they are to be proved."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +80,7 @@ class Work:
     out: TableOut | None
     shape: Shape | None = None
     """An empty one where the columns are looked for, and nothing is written."""
+    prove: bool = False
 
     def do(self, piece: Piece) -> Done:
         """Read a piece, take its contacts through the steps, and write them."""
@@ -87,7 +91,8 @@ class Work:
         tally = Tally(sink)
         target = _Memory()
         seen = _Seen()
-        output = None if self.shape is not None else self._output(tally, target)
+        proof = Proof(self.format) if self.prove else None
+        output = None if self.shape is not None else self._output(tally, target, proof)
         straight = None if self.steps else output
         contacts = after_steps(
             self._contacts(octets, piece, tally, seen, straight), self.steps, tally
@@ -108,7 +113,7 @@ class Work:
         if self.table is not None:  # in a table, an old line break counts too
             lines += octets.count(b"\r") - octets.count(b"\r\n")
         return Done(b"".join(target.octets), tally, seen.record, lines, sink.aside, sink.left,
-                    shape)  # fmt: skip
+                    shape, bytes(proof.digests) if proof is not None else b"")  # fmt: skip
 
     def _contacts(
         self, octets: bytes, piece: Piece, tally: Tally, seen: _Seen, output: Output | None
@@ -122,11 +127,11 @@ class Work:
         return records(reader, rows, tally, seen.nothing, to_the_end=piece.last,
                        straight=straight_into(output, reader))  # fmt: skip
 
-    def _output(self, tally: Tally, target: _Memory) -> CardOutput | RowOutput:
+    def _output(self, tally: Tally, target: _Memory, proof: Proof | None) -> CardOutput | RowOutput:
         if self.out is None:
-            return CardOutput(VCardWriter(self.format.version, tally), target)
+            return CardOutput(VCardWriter(self.format.version, tally), target, proof)
         writer = RowWriter(self.out.layout, tally, self.out.extra, widens=self.out.widens)
-        return RowOutput(writer, target, headings=False)
+        return RowOutput(writer, target, proof, headings=False)
 
 
 class _Seen:

@@ -249,6 +249,8 @@ def straight_into(
     """What writes plain rows into an output right away; None where that cannot be done."""
     if not isinstance(output, CardOutput) or not isinstance(output.writer, VCardWriter):
         return None
+    if output.proof is not None:
+        return None  # the proof wants the contacts themselves
     shortcut = Shortcut(reader, output.writer)
     if not shortcut.useful:
         return None

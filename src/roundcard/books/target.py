@@ -55,6 +55,13 @@ class AtomicFile:
         with self.told():
             self.stream.write(octets)
 
+    def so_far(self) -> Path:
+        """The file as it stands on disk before it takes its name. Raises `TargetError`."""
+        with self.told():
+            self.stream.flush()
+            os.fsync(self.stream.fileno())
+        return self._part
+
     def restart(self) -> None:
         """Forget what was written. Raises `TargetError`."""
         with self.told():
@@ -126,6 +133,10 @@ class FolderTarget:
         except OSError as error:
             self.discard()
             raise TargetError(f"{self.path}: cannot be written: {error.strerror}") from None
+
+    def so_far(self) -> Path:
+        """The folder as it stands on disk before it takes its name."""
+        return self._part
 
     def add(self, name: str, suffix: str, octets: bytes) -> Path:
         """Write one file for a person of that name; the name that it got."""

@@ -6,6 +6,7 @@ import shutil
 import tempfile
 from typing import BinaryIO, Protocol, cast
 
+from roundcard.books.proof import Proof
 from roundcard.books.target import AtomicFile, FolderTarget, NoTarget, Target
 from roundcard.card.contact import Contact
 from roundcard.card.names import formatted_name
@@ -31,6 +32,9 @@ class Writes(Protocol):
 class Output(Protocol):
     """Takes contacts, and writes them into a target."""
 
+    proof: Proof | None
+    """Notes what is written, where it is to be proved."""
+
     def add(self, contact: Contact) -> None:
         """Take one more contact."""
 
@@ -44,14 +48,19 @@ class Output(Protocol):
 class CardOutput:
     """A file of cards."""
 
-    def __init__(self, writer: VCardWriter | JCardWriter, target: Writes) -> None:
+    def __init__(
+        self, writer: VCardWriter | JCardWriter, target: Writes, proof: Proof | None = None
+    ) -> None:
         self.writer = writer
+        self.proof = proof
         self._encode = writer.encode
         self._target = target
         self._held = [writer.opening]
 
     def add(self, contact: Contact) -> None:
         """Take one more contact."""
+        if self.proof is not None:
+            self.proof.card(contact)
         self.add_text(self._encode(contact))
 
     def add_text(self, card: str) -> None:
@@ -74,7 +83,15 @@ class CardOutput:
 class RowOutput:
     """A table of text."""
 
-    def __init__(self, writer: RowWriter, target: Writes, *, headings: bool = True) -> None:
+    def __init__(
+        self,
+        writer: RowWriter,
+        target: Writes,
+        proof: Proof | None = None,
+        *,
+        headings: bool = True,
+    ) -> None:
+        self.proof = proof
         self._row = writer.row
         self._rows = CsvWriter(writer.layout.dialect, begun=not headings)
         self._target = target
@@ -85,6 +102,8 @@ class RowOutput:
         """Take one more contact."""
         row = self._row(contact)
         if row is not None:
+            if self.proof is not None:
+                self.proof.row(row)
             self._held.append(row)
             if len(self._held) >= BLOCK:
                 self.flush()
@@ -102,7 +121,10 @@ class RowOutput:
 class WorkbookOutput:
     """A workbook of one sheet."""
 
-    def __init__(self, writer: RowWriter, target: Target, title: str) -> None:
+    def __init__(
+        self, writer: RowWriter, target: Target, title: str, proof: Proof | None = None
+    ) -> None:
+        self.proof = proof
         self._row = writer.row
         self._book = WorkbookWriter(title, writer.layout.heading_row)
         self._target = target
@@ -112,6 +134,8 @@ class WorkbookOutput:
         """Take one more contact."""
         row = self._row(contact)
         if row is not None:
+            if self.proof is not None:
+                self.proof.row(row)
             self._book.add([row])
 
     def flush(self) -> None:
@@ -133,14 +157,21 @@ class FolderOutput:
     """A folder with one file a person."""
 
     def __init__(
-        self, writer: VCardWriter | JCardWriter, target: FolderTarget | NoTarget, suffix: str
+        self,
+        writer: VCardWriter | JCardWriter,
+        target: FolderTarget | NoTarget,
+        suffix: str,
+        proof: Proof | None = None,
     ) -> None:
+        self.proof = proof
         self._writer = writer
         self._target = target
         self._suffix = suffix
 
     def add(self, contact: Contact) -> None:
         """Write the file of one more contact."""
+        if self.proof is not None:
+            self.proof.card(contact)
         whole = contact.first("fn")
         name = whole.text if whole is not None and whole.text else formatted_name(contact)[0]
         self._writer.restart()
@@ -158,19 +189,23 @@ class FolderOutput:
         """Nothing is held."""
 
 
-def card_output(form: Format, tally: Tally, target: Target | FolderTarget) -> Output:
+def card_output(
+    form: Format, tally: Tally, target: Target | FolderTarget, proof: Proof | None = None
+) -> Output:
     """The output for a card format."""
     writer = JCardWriter(tally) if form.name == "jcard" else VCardWriter(form.version, tally)
     if isinstance(target, FolderTarget):
-        return FolderOutput(writer, target, form.suffixes[0])
-    return CardOutput(writer, target)
+        return FolderOutput(writer, target, form.suffixes[0], proof)
+    return CardOutput(writer, target, proof)
 
 
-def row_output(form: Format, writer: RowWriter, target: Target, title: str) -> Output:
+def row_output(
+    form: Format, writer: RowWriter, target: Target, title: str, proof: Proof | None = None
+) -> Output:
     """The output for a table format."""
     if form.name == "xlsx":
-        return WorkbookOutput(writer, target, title)
-    return RowOutput(writer, target)
+        return WorkbookOutput(writer, target, title, proof)
+    return RowOutput(writer, target, proof)
 
 
 def longest_cell(form: Format) -> int:

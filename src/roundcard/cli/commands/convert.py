@@ -109,6 +109,12 @@ def convert(
             metavar="FOLDER",
         ),
     ] = None,
+    prove: Annotated[
+        bool,
+        typer.Option(
+            "--prove", help="Read the target again from disk, and hold it against what was meant."
+        ),
+    ] = False,
     jobs: Annotated[
         int,
         typer.Option(
@@ -170,6 +176,7 @@ def convert(
         side_folder=side,
         split=split_into is not None,
         jobs=jobs,
+        prove=prove,
     )
     with progress.shown(quiet) as watch:
         done = run(plan, watch)

@@ -7,6 +7,7 @@ from itertools import chain, groupby
 from typing import Any
 
 from roundcard.books.conversion import Report
+from roundcard.books.photos import SUFFIX as PHOTOS
 from roundcard.books.reading import ReadAs
 from roundcard.cli.render.text import count, styled, table, width
 from roundcard.tally import Counts, Finding
@@ -43,7 +44,12 @@ def for_people(report: Report, verbose: bool = False) -> str:
     else:
         lines.append(styled(f"{report.target}", "bold")
                      + f": {people} as {report.format}{told}, {report.seconds:.1f} s")  # fmt: skip
-    lines += [f"kept aside: {path}" for path in report.side_files]
+    lines += [f"kept aside: {path}" for path in report.side_files if path.suffix != PHOTOS]
+    lines += [f"photos: {path}" for path in report.side_files if path.suffix == PHOTOS]
+    if report.proved is not None and not report.dry_run:
+        read_again = count(report.proved, "record")
+        lines.append(styled("proved", "bold green")
+                     + f": {read_again} read again from disk, every value as meant")  # fmt: skip
     return "\n".join(lines) + "\n"
 
 
@@ -204,6 +210,7 @@ def for_machines(report: Report) -> dict[str, Any]:
             {"what": what, "count": finding.count, "examples": places_of(finding)}
             for what, finding in sorted(tally.findings.items())
         ],
+        "proved": report.proved,
         "side_files": [str(path) for path in report.side_files],
         "seconds": round(report.seconds, 3),
     }

@@ -1,0 +1,317 @@
+"""The proof: the written file is read again from disk, and held against what was meant.
+
+The readers here are small, slow and know nothing of the writers: they share no code with them. Of
+each record a digest of its values is kept while it is written, eight octets; the second reader
+makes the same digest from the file. What a value means is told apart from how a version spells it:
+escapes, folds, marks between parts, and the marks of dates and URIs are no part of a digest.
+"""
+
+from __future__ import annotations
+
+import binascii
+import hashlib
+import json
+import re
+import xml.etree.ElementTree as ET
+import zipfile
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any
+
+from roundcard.card.contact import Contact, Property, flat
+from roundcard.errors import ProofError
+from roundcard.formats import Format
+from roundcard.formats.csv import Dialect
+
+SIZE = 8
+"""Octets of a digest."""
+
+_OURS = "X-ROUNDCARD-"
+_FRAME = frozenset({"BEGIN", "VERSION", "END"})
+_ESCAPED = re.compile(r"\\(.)", re.DOTALL)
+_DATE_LIKE = re.compile(r"[\dTZ:+.-]+")
+_CARET = {"^n": "\n", "^N": "\n", "^^": "^", "^'": '"'}
+_CELL = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
+_CONTROL = re.compile("_x([0-9A-Fa-f]{4})_")
+
+
+class Proof:
+    """Digests of the records that are written, in their order."""
+
+    def __init__(self, form: Format, dialect: Dialect | None = None, above: int = 0) -> None:
+        """`dialect` is that of a table, `above` the number of rows above its records."""
+        self.format = form
+        self.dialect = dialect
+        self.above = above
+        self.digests = bytearray()
+
+    @property
+    def people(self) -> int:
+        """How many records there are."""
+        return len(self.digests) // SIZE
+
+    def card(self, contact: Contact) -> None:
+        """Note what a card should hold."""
+        self.digests += _digest(_meant(prop, self.format.version) for prop in contact.properties)
+
+    def row(self, cells: Iterable[str]) -> None:
+        """Note what a row should hold."""
+        self.digests += _digest(_cells(cells))
+
+    def hold_against(self, path: Path, name: str) -> None:
+        """Read a file (or a folder of cards) and compare. Raises `ProofError`."""
+        try:
+            self._compare(path, name)
+        except (ValueError, LookupError, ET.ParseError, zipfile.BadZipFile) as error:
+            raise _failed(name, f"it cannot be read ({error})") from None
+
+    def _compare(self, path: Path, name: str) -> None:
+        if path.is_dir():
+            found = sorted(
+                digest
+                for file in path.iterdir()
+                for digest in self._read(file)
+            )  # fmt: skip
+            meant = sorted(bytes(self.digests[at : at + SIZE])
+                           for at in range(0, len(self.digests), SIZE))  # fmt: skip
+            if found != meant:
+                raise _failed(name, "the files do not hold the values that were meant")
+            return
+        number = 0
+        for number, digest in enumerate(self._read(path), 1):
+            at = (number - 1) * SIZE
+            if number > self.people:
+                raise _failed(name, f"it holds more than the {self.people:,} records written")
+            if digest != self.digests[at : at + SIZE]:
+                raise _failed(name, f"record {number:,} does not hold the values that were meant")
+        if number != self.people:
+            raise _failed(name, f"it holds {number:,} records, and {self.people:,} were written")
+
+    def _read(self, path: Path) -> Iterator[bytes]:
+        if self.format.name == "csv":
+            rows = _rows(path, self.dialect or Dialect())
+        elif self.format.name == "xlsx":
+            rows = _sheet_rows(path)
+        elif self.format.name == "jcard":
+            yield from map(_digest, _jcards(path))
+            return
+        else:
+            yield from map(_digest, _vcards(path))
+            return
+        for number, cells in enumerate(rows):
+            if number >= self.above:
+                yield _digest(_cells(cells))
+
+
+def _failed(name: str, what: str) -> ProofError:
+    return ProofError(
+        f"{name}: the proof failed: {what}; nothing was written. "
+        "This is a defect of Round Card: please report it with the command"
+    )
+
+
+def _digest(texts: Iterable[str]) -> bytes:
+    """A digest of texts in whatever order; empty ones do not count."""
+    text = "\n".join(sorted(filter(None, texts)))
+    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=SIZE).digest()
+
+
+def _cells(cells: Iterable[str]) -> Iterator[str]:
+    for at, cell in enumerate(cells):
+        if cell:
+            text = cell.replace("\r\n", "\n").replace("\r", "\n")
+            yield f"{at}\x1f{text}"
+
+
+def _bare(name: str, text: str) -> str:
+    """A value of a property without what a spelling adds: the property's name and its text."""
+    name = name.upper()
+    while name.startswith(_OURS) and name != _OURS + "CUSTOM":
+        name = name.removeprefix(_OURS).removeprefix("AS-")
+    if name in _FRAME:
+        return ""
+    if text[:5].lower() == "data:" and ";base64," in text:
+        text = text.partition(";base64,")[2]
+    if text[:4].lower() == "tel:":
+        text = text[4:].replace(";ext=", "ext.")
+    if name == "GEO":
+        text = text[4:] if text[:4].lower() == "geo:" else text
+        text = ";".join(sorted(re.split("[;,]", text)[:2]))
+    kept = "".join(char for char in text if char not in "\\;,\x1f" and char.isprintable())
+    kept = kept.replace(" ", "")
+    if _DATE_LIKE.fullmatch(kept):
+        kept = kept.replace("-", "").replace(":", "")
+    return f"{name}\x1f{kept}" if kept else ""
+
+
+def _meant(prop: Property, version: str) -> str:
+    head = prop.head
+    if head.name == "fn" and head.derived:
+        return ""
+    if head.field.kind == "phone" and version == "4.0" and (prop.raw or "")[:4].lower() == "tel:":
+        return _bare(head.name, prop.raw or "")
+    if head.field.kind == "raw" and prop.raw is not None and not head.coded:
+        return _bare(head.name, _unescaped(prop.raw))
+    value = prop.value
+    return _bare(head.name, value if isinstance(value, str) else "\x1f".join(flat(value)))
+
+
+def _unescaped(raw: str) -> str:
+    if "\\" not in raw:
+        return raw
+    return _ESCAPED.sub(lambda found: "\n" if found[1] in "nN" else found[1], raw)
+
+
+def _vcards(path: Path) -> Iterator[list[str]]:
+    """The values of each card of a file."""
+    values: list[str] | None = None
+    for line in _logical_lines(path):
+        mark = line.strip().upper()
+        if (mark == "BEGIN:VCARD") != (values is None) and mark:
+            raise ValueError(f"'{line[:40]}' stands where no card is open, or one still is")
+        if values is None:
+            values = []
+        elif mark == "END:VCARD":
+            yield values
+            values = None
+        elif mark:
+            values.append(_value(line))
+    if values is not None:
+        raise ValueError("the last card has no end")
+
+
+def _logical_lines(path: Path) -> Iterator[str]:
+    """Lines with their folds and soft breaks undone."""
+    held = b""
+    soft = False
+    with path.open("rb") as stream:
+        for raw in stream:
+            line = raw.rstrip(b"\r\n")
+            if soft:
+                held = held[:-1] + line
+            elif line[:1] in (b" ", b"\t"):
+                held += line[1:]
+            else:
+                if held:
+                    yield held.decode("utf-8")
+                held = line
+            soft = b"QUOTED-PRINTABLE:" in held and held.endswith(b"=")
+    if held:
+        yield held.decode("utf-8")
+
+
+def _value(line: str) -> str:
+    """What one logical line says."""
+    quoted = False
+    at = -1
+    for at, char in enumerate(line):  # noqa: B007  # where the value begins
+        if char == '"':
+            quoted = not quoted
+        elif char == ":" and not quoted:
+            break
+    head, text = line[:at], line[at + 1 :]
+    name, *params = re.split(r';(?=(?:[^"]*"[^"]*")*[^"]*$)', head)
+    name = name.rpartition(".")[2]
+    said = {key.upper(): value for key, _, value in (param.partition("=") for param in params)}
+    told = binascii.unhexlify(said.get(_OURS + "PARAMS", "")).decode("utf-8").upper()
+    if name.upper() == "FN" and "DERIVED=TRUE" in (head.upper() + ";" + told):
+        return ""
+    if _OURS + "EXACT" in said:
+        text = binascii.unhexlify(said[_OURS + "EXACT"]).decode("utf-8")
+    elif "QUOTED-PRINTABLE" in said.get("ENCODING", ""):
+        text = binascii.a2b_qp(text).decode("utf-8")
+    if name.upper() == "ADR" and "LABEL" in said and not text.strip(";"):
+        label = said["LABEL"].strip('"')
+        name, text = "LABEL", re.sub(r"\^[nN^']", lambda found: _CARET[found[0]], label)
+        return _bare(name, text)
+    return _bare(name, _unescaped(text))
+
+
+def _jcards(path: Path) -> Iterator[list[str]]:
+    """The values of each card of an array with one card a line."""
+    with path.open(encoding="utf-8") as stream:
+        for line in stream:
+            text = line.strip().removesuffix(",")
+            if text in ("[", "]", ""):
+                continue
+            kind, properties = json.loads(text)
+            if kind != "vcard":
+                raise ValueError(f"'{kind}' is no card")
+            yield [_jvalue(*each) for each in properties]
+
+
+def _jvalue(name: str, params: dict[str, Any], kind: str, *values: Any) -> str:
+    if name == "fn" and params.get("derived") == "true":
+        return ""
+    text = "\x1f".join(_leaves(values))
+    if name == "adr" and "label" in params and not text:
+        return _bare("label", params["label"])
+    return _bare(name, _unescaped(text) if kind == "unknown" else text)
+
+
+def _leaves(value: Any) -> Iterator[str]:
+    if isinstance(value, list | tuple):
+        for each in value:
+            yield from _leaves(each)
+    elif value:
+        yield str(value)
+
+
+def _rows(path: Path, dialect: Dialect) -> Iterator[list[str]]:
+    """The rows of a table of text."""
+    mark = re.escape(dialect.separator)
+    token = re.compile(rf'(?:"((?:[^"]|"")*)"|([^{mark}\r\n"]*))({mark}|\r\n|\n|\r|\Z)')
+    with path.open(encoding=dialect.encoding, newline="") as stream:
+        held, cells, at = "", [], 0
+        begun = False
+        while chunk := stream.read(1 << 18):
+            if not begun:
+                chunk, begun = chunk.removeprefix("\ufeff"), True
+            held = held[at:] + chunk
+            at = 0
+            # a token that ends with the chunk may go on in the next one
+            while (found := token.match(held, at)) and found.end() < len(held) - 1:
+                cells.append(_cell(found))
+                at = found.end()
+                if found[3] != dialect.separator:
+                    yield cells
+                    cells = []
+        held = held[at:]
+        at = 0
+        while at < len(held) and (found := token.match(held, at)):
+            cells.append(_cell(found))
+            at = found.end()
+            if found[3] != dialect.separator:
+                yield cells
+                cells = []
+        if cells:
+            yield cells
+
+
+def _cell(found: re.Match[str]) -> str:
+    return found[1].replace('""', '"') if found[1] is not None else found[2]
+
+
+def _sheet_rows(path: Path) -> Iterator[list[str]]:
+    """The rows of the first sheet of a workbook whose cells are text (ECMA-376 part 1, 18.3.1)."""
+    with zipfile.ZipFile(path) as archive, archive.open("xl/worksheets/sheet1.xml") as stream:
+        for _, element in ET.iterparse(stream):
+            if element.tag != _CELL + "row":
+                continue
+            row: list[str] = []
+            for cell in element:
+                at = _column(cell.get("r", ""))
+                text = "".join(part.text or "" for part in cell.iter(_CELL + "t"))
+                row += [""] * (at - len(row))
+                row.append(_CONTROL.sub(lambda found: chr(int(found[1], 16)), text))
+            yield row
+            element.clear()
+
+
+def _column(reference: str) -> int:
+    """The index of a cell's column, from 0."""
+    number = 0
+    for char in reference:
+        if char.isalpha():
+            number = number * 26 + ord(char.upper()) - 64
+    return number - 1
