@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from roundcard import formats
+from roundcard.books.groups import group_steps
 from roundcard.books.photos import PhotoFolder
 from roundcard.books.processes import Done, TableOut, Work, in_order
 from roundcard.books.proof import Proof
@@ -128,6 +129,8 @@ class _Conversion:
         self.octets = sum(source.octets for source in self.sources)
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None
+        self.steps: Sequence[Step] = plan.steps
+        self.steps = [*group_steps(self.sources, self.format, self.as_read), *plan.steps]
 
     def run(self) -> Report:
         """Do it all; see `convert`."""
@@ -246,7 +249,7 @@ class _Conversion:
         """Take one source into the target, by one process or by several."""
         work = self.shared(reading, output)
         if work is None:
-            straight = None if self.plan.steps else output
+            straight = None if self.steps else output
             for contact in self.contacts(reading, tally, "converting", straight):
                 output.add(contact)
             return
@@ -267,7 +270,12 @@ class _Conversion:
             if self.watch is not None:
                 self.watch(doing, before + octets, self.octets, people + records)
 
-        return after_steps(reading.contacts(progress, output), self.plan.steps, tally)
+        return after_steps(reading.contacts(progress, output), self.steps, tally)
+
+    def as_read(self) -> Iterator[Contact]:
+        """All contacts before any step, in a pass that counts nothing."""
+        for reading in self.readings(Tally()):
+            yield from reading.contacts()
 
     def octets_before(self, reading: Reading) -> int:
         """How many octets the sources hold that come before one."""
@@ -291,7 +299,7 @@ class _Conversion:
         cut = reading.cut()
         if cut is None:
             return None
-        work = Work(cut.path, reading.number, cut.table, self.plan.steps, self.format, out, shape,
+        work = Work(cut.path, reading.number, cut.table, self.steps, self.format, out, shape,
                     self.plan.prove)  # fmt: skip
         return cut, work, jobs
 

@@ -213,6 +213,8 @@ def _value(line: str) -> str:
     name, *params = re.split(r';(?=(?:[^"]*"[^"]*")*[^"]*$)', head)
     name = name.rpartition(".")[2]
     said = {key.upper(): value for key, _, value in (param.partition("=") for param in params)}
+    if _OURS + "OF" in said:
+        return ""
     told = binascii.unhexlify(said.get(_OURS + "PARAMS", "")).decode("utf-8").upper()
     if name.upper() == "FN" and "DERIVED=TRUE" in (head.upper() + ";" + told):
         return ""

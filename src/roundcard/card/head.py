@@ -32,9 +32,11 @@ class Head:
     """
 
     __slots__ = (
+        "again",
         "altid",
         "coded",
         "decode",
+        "doubt",
         "field",
         "group",
         "name",
@@ -75,6 +77,10 @@ class Head:
         """The raw text that a parameter tells in place of the value, which says it badly."""
         self.coded = False
         """Whether the raw text stands in a content encoding, as in vCard 2.1."""
+        self.doubt: Callable[[str], str] | None = None
+        """Tells how raw text in an encoding had to be repaired, if at all."""
+        self.again = False
+        """Whether properties like this only say again what another one says in full."""
         self.rides = False
         """Whether properties like this are no value of their own (bookkeeping, what is derived)."""
         self.several = False

@@ -25,7 +25,17 @@ _PARAM_40 = frozenset({
 """Parameters of vCard 4.0: RFC 6350 section 5, RFC 6715, RFC 8605, RFC 9554, RFC 9555."""
 _NAME = re.compile(r"[A-Za-z0-9-]+")
 PARAMS, EXACT = OURS.lower() + "params", OURS.lower() + "exact"
+OF = OURS.lower() + "of"
+"""Marks a line that says again, in a version's own words, what an extension says in full."""
+_OWN_PARAMS = frozenset({"params", "exact", "of", "group", "why"})
 _SPELLED = {"x-ablabel": "X-ABLabel"}
+_TEL_MORE = re.compile(r"tel:[^;]*(?:;ext=[^;]*)?;(?!ext=)", re.IGNORECASE)
+_NO_NAME = re.compile(r"[^A-Za-z0-9-]")
+_PREF = re.compile(r"[1-9]\d?|100", re.ASCII)
+_VALUE = r'(?:"[^"\x00-\x08\x0a-\x1f\x7f]*"|[^":;,\x00-\x08\x0a-\x1f\x7f]*)'
+_WELL_FORMED = re.compile(
+    rf"(?:[\w-]+\.)?[\w-]+(?:;[A-Za-z0-9-]+={_VALUE}(?:,{_VALUE})*)*", re.ASCII
+)
 _CARET = re.compile(r"\^([n^'])")
 _CARET_MEANS = {"n": "\n", "^": "^", "'": '"'}
 _VALUE_TOLD = frozenset({"text", "phone", "date", "uri", "geo", "media", "list", "parts"})
@@ -90,7 +100,7 @@ def _plain_name(name: str) -> str:
 
 def _plain_param(key: str) -> str:
     inner = key.removeprefix(OURS.lower())
-    return inner if inner in _PARAM_40 else key
+    return key if inner in _OWN_PARAMS else inner
 
 
 def _bare(key: str, text: str) -> tuple[str, tuple[str, ...]]:
@@ -134,7 +144,9 @@ def _in_new_words(name: str, params: list[tuple[str, tuple[str, ...]]]) -> Param
             preferred |= "pref" in words
             types += [word for word in words if word and word != "pref" and word not in types]
         elif key in ("encoding", "charset") or (
-            key == "value" and FIELDS[name].kind in _VALUE_TOLD and name != "tz"
+            key == "value"
+            and FIELDS[name].kind in _VALUE_TOLD
+            and (name != "tz" or values[:1] in (("text",), ("utc-offset",)))
         ):
             continue
         elif media and key in ("type", "mediatype"):
@@ -175,6 +187,8 @@ def write_head(
             types += values
         elif key == "pref" and version != "4.0" and values == ("1",):
             types += ("pref",)
+        elif key == "pref" and not all(_PREF.fullmatch(value) for value in values):
+            rest.append((OURS + "PREF", values))
         elif unknown or version == "4.0" or key in _PARAM_30 or key.startswith("x-"):
             rest.append((key.upper(), values))
         else:
@@ -183,8 +197,27 @@ def write_head(
         rest.insert(0, ("TYPE", types))
     for key, values in [*rest, *extra]:
         way = "4.0" if key.startswith(OURS) else version
+        if way != "4.0" and any('"' in value or "\n" in value for value in values):
+            key, way = OURS + key, "4.0"  # 3.0 has no words for a quote or a line break
+        if not _NAME.fullmatch(key):
+            key = _NO_NAME.sub("-", key)
         words.append(f"{key}={','.join([_param_value(value, way) for value in values])}")
     return ";".join(words)
+
+
+def exact_tel(raw: str) -> str:
+    """The parameter that tells a ``tel:`` URI of which the number and extension are not all."""
+    return exact_param(raw) if _TEL_MORE.match(raw) else ""
+
+
+def exact_param(raw: str) -> str:
+    """The parameter that tells the whole of a value beside what a version can say of it."""
+    return f";{EXACT.upper()}={raw.encode('utf-8').hex().upper()}" if raw else ""
+
+
+def well_formed(text: str) -> bool:
+    """Whether a head can be written as it came: each parameter with a name and a value."""
+    return bool(_WELL_FORMED.fullmatch(text))
 
 
 def _spelled(head: Head) -> str:

@@ -54,6 +54,8 @@ def cards(chunks: Iterable[bytes]) -> Iterator[RawCard]:
 
 
 _CLEAN = (b"BEGIN:VCARD\r\n", b"BEGIN:VCARD\n")
+_LONGEST_END = 200
+"""Octets that a line END:VCARD with white space around it may have."""
 _ENDS = re.compile(rb"^END:VCARD[ \t]*\r?\n", re.IGNORECASE | re.MULTILINE)
 
 
@@ -65,19 +67,29 @@ def physical_lines(block: bytes) -> list[bytes]:
 
 
 def _blocks(chunks: Iterable[bytes]) -> Iterator[bytes]:
-    """Pieces that end where a line END:VCARD does; the last one may not."""
-    held = b""
-    searched = 0
+    """Pieces that end where a line END:VCARD does; the last one may not.
+
+    What has been searched is not searched or copied again, so that a line may be of any length.
+    """
+    held: list[bytes] = []
+    tail, begins = b"", True
+    """The end of what is held, from where the search goes on, and whether a line begins there."""
     for chunk in chunks:
-        held += chunk
+        window = tail + chunk
         begin = 0
-        for found in _ENDS.finditer(held, searched):
-            yield held[begin : found.end()]
-            begin = found.end()
-        held = held[begin:]
-        searched = max(held.rfind(b"\n") + 1, 0)
-    if held:
-        yield held
+        for found in _ENDS.finditer(window, 0 if begins else 1):
+            held.append(window[begin : found.end()])
+            yield b"".join(held)
+            held, begin = [], found.end()
+        cut = max(window.rfind(b"\n") + 1, begin)
+        begins = bool(cut) or begins
+        if len(window) - cut > _LONGEST_END:
+            cut, begins = len(window) - 1, False
+        held.append(window[begin:cut])
+        tail = window[cut:]
+    held.append(tail)
+    if rest := b"".join(held):
+        yield rest
 
 
 class _Cutter:
@@ -141,17 +153,18 @@ def _leads_to_agent(held: list[bytes]) -> bool:
 
 def unfold(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
     """Logical lines without their breaks, each with the index of its first physical line."""
-    held, first = b"", 0
+    held: list[bytes] = []
+    first = 0
     for index, line in enumerate(lines):
         stripped = line.rstrip(b"\r\n")
         if line[:1] in _FOLDS and held:
-            held += stripped[1:]
+            held.append(stripped[1:])
             continue
         if held:
-            yield first, held
-        held, first = stripped, index
+            yield first, b"".join(held)
+        held, first = [stripped] if stripped else [], index
     if held:
-        yield first, held
+        yield first, b"".join(held)
 
 
 def fold(line: str) -> str:

@@ -14,7 +14,7 @@ from collections.abc import Callable
 from roundcard.card.contact import Property, flat
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Value
-from roundcard.formats.vcard.heads import OURS, write_head
+from roundcard.formats.vcard.heads import OURS, exact_param, exact_tel, write_head
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.formats.vcard.values import DATA, is_uri, read_geo
 from roundcard.values.dates import parse_iso
@@ -65,8 +65,10 @@ def encoder(head: Head, *, again: bool = False) -> Callable[[Property], tuple[st
             return line(OURS + name + params, raw), count
         if plain is None:
             plain = _nearly(prop)
-            word = f";{OURS}EXACT={raw.encode('utf-8').hex().upper()}"
-            return line(name + params + word, plain), count
+            return line(name + params + exact_param(raw), plain), count
+        if head.field.kind == "phone":
+            params_too = params + exact_tel(prop.raw or "")
+            return line(name + params_too, plain), count
         return line(name + params, plain), count
 
     return write

@@ -20,25 +20,27 @@ _BASE64 = re.compile(rb"^[^:]*;\s*(ENCODING=)?BASE64", re.IGNORECASE)
 
 def soft_lines(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
     """Logical lines, each with the index of its first physical line; see the module."""
-    held, first = b"", 0
+    held: list[bytes] = []
+    first = 0
     mode = ""
     for index, line in enumerate(lines):
         stripped = line.rstrip(b"\r\n")
-        if mode == "quoted" and held.endswith(b"="):
-            held = held[:-1] + stripped
+        if mode == "quoted" and held[-1].endswith(b"="):
+            held[-1] = held[-1][:-1]
+            held.append(stripped)
             continue
         if mode == "base64" and stripped and not _PROPERTY.match(stripped):
-            held += stripped.strip()
+            held.append(stripped.strip())
             continue
         if line[:1] in (b" ", b"\t") and held:
-            held += stripped[1:]
+            held.append(stripped[1:])
             continue
         if held:
-            yield first, held
-        held, first = stripped, index
-        mode = "quoted" if _QUOTED.match(held) else "base64" if _BASE64.match(held) else ""
+            yield first, b"".join(held)
+        held, first = [stripped] if stripped else [], index
+        mode = "quoted" if _QUOTED.match(stripped) else "base64" if _BASE64.match(stripped) else ""
     if held:
-        yield first, held
+        yield first, b"".join(held)
 
 
 def is_quoted(params: Params) -> bool:
@@ -51,20 +53,35 @@ def without_encoding(
     decode: Callable[[str], Value] | None, params: Params
 ) -> Callable[[str], Value]:
     """`decode`, with quoted-printable and the character set that `params` name undone first."""
-    said = dict(params)
-    charset = said.get("charset", ("utf-8",))[0]
-    try:
-        codecs.lookup(charset)
-    except LookupError:
-        charset = "utf-8"
 
     def both(raw: str) -> Value:
-        octets = binascii.a2b_qp(raw.encode("utf-8"))
-        try:
-            text = octets.decode(charset)
-        except UnicodeDecodeError:
-            text = octets.decode("latin-1")  # says something of every byte
-        text = text.replace("\r\n", "\n")
+        text = _decoded(raw, params)[0]
         return decode(text) if decode else text
 
     return both
+
+
+def doubt(raw: str, params: Params) -> str:
+    """How a quoted-printable value had to be repaired; empty where it is what it says."""
+    return _decoded(raw, params)[1]
+
+
+def _decoded(raw: str, params: Params) -> tuple[str, str]:
+    """The text, and the repair it needed."""
+    charset = dict(params).get("charset", ("utf-8",))[0]
+    repair = ""
+    try:
+        codecs.lookup(charset)
+    except LookupError:
+        repair = f"the character set '{charset[:30]}' is unknown; read as utf-8"
+        charset = "utf-8"
+    octets = binascii.a2b_qp(raw.encode("utf-8"))
+    try:
+        text = octets.decode(charset)
+    except UnicodeDecodeError:
+        repair = f"bytes that are not {charset} read as windows-1252"
+        try:
+            text = octets.decode("windows-1252")
+        except UnicodeDecodeError:
+            text = octets.decode("latin-1")  # says something of every byte
+    return text.replace("\r\n", "\n"), repair

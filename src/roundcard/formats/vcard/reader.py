@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM, field_of, is_label
 from roundcard.card.head import Head, Params
 from roundcard.card.origin import CHANGED, PLACE_STEP, RIDES, pack, unpack
-from roundcard.formats.vcard.heads import EXACT, OURS, raw_params, read_head, split_line
+from roundcard.formats.vcard.heads import EXACT, OF, OURS, raw_params, read_head, split_line
 from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
-from roundcard.formats.vcard.quoted import is_quoted, soft_lines, without_encoding
+from roundcard.formats.vcard.quoted import doubt, is_quoted, soft_lines, without_encoding
 from roundcard.formats.vcard.syntax import escape
 from roundcard.formats.vcard.values import reader_of
 from roundcard.tally import SetAside, Tally
@@ -21,6 +22,7 @@ DEFAULT_VERSION = "3.0"
 """What a card without a VERSION is taken for."""
 
 _BEGINS = re.compile(rb"^[ \t]*BEGIN:VCARD[ \t]*\r?$", re.IGNORECASE | re.MULTILINE)
+_HALVES = re.compile("[\ud800-\udfff]")
 _MOST_HEADS = 20_000
 _LONGEST_KEPT_HEAD = 160
 
@@ -123,8 +125,7 @@ class _Reader:
             try:
                 text = line.decode(charset)
             except (UnicodeDecodeError, LookupError):
-                text = line.decode("windows-1252")
-                repaired[number] = f"bytes that are not {charset} read as windows-1252"
+                text, repaired[number] = _repaired(line, charset)
             found.append((number, text))
         return found
 
@@ -136,6 +137,12 @@ class _Reader:
             if place is not None and place.place in repaired and prop.size():
                 prop.origin = prop.origin_of(0) | CHANGED
                 self.tally.change(repaired[place.place], prop.size())
+
+    def mark_doubt(self, prop: Property, repair: str) -> None:
+        """Count a value as changed whose encoding had to be repaired."""
+        if repair:
+            prop.origin = prop.origin_of(0) | CHANGED
+            self.tally.change(repair, prop.size())
 
     def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
         """The version that a card names, wherever it does."""
@@ -149,9 +156,9 @@ class _Reader:
         self.tally.find(f"{told}; read as {DEFAULT_VERSION}", "line", raw.first_line - 1)
         return DEFAULT_VERSION
 
-    def properties(
+    def properties(  # noqa: PLR0915  # a call for each line would cost a fifth more
         self, lines: list[tuple[int, str]], version: str, nested: bool
-    ) -> tuple[Contact, int]:
+    ) -> tuple[Contact, int]:  # a call for each line would cost a fifth more
         """The contact that the lines of a card make, and how many values it holds.
 
         `nested` says that there may be a card within the card.
@@ -186,7 +193,11 @@ class _Reader:
             if head.told is not None:
                 raw = head.told
             prop = Property(head, None, base + number * PLACE_STEP, raw)
+            if head.doubt is not None:
+                self.mark_doubt(prop, head.doubt(raw))
             if head.special:
+                if head.again:
+                    continue
                 if head.rides:
                     if head.name in ("version", "begin", "end"):
                         continue
@@ -211,7 +222,13 @@ class _Reader:
         group, name, params = read_head(text, version)
         field = field_of(name)
         encoded: Params = ()
-        if version == "2.1" or "ENCODING" in text.upper() or field.kind == "media":
+        upper = text.upper()
+        if (
+            version == "2.1"
+            or "ENCODING" in upper
+            or EXACT.upper() in upper
+            or field.kind == "media"
+        ):
             encoded = tuple(raw_params(text, version))
         told = next((values[0] for key, values in encoded if key == EXACT and values), "")
         ours = bool(told) or OURS in text.upper().partition(";")[0]
@@ -223,12 +240,17 @@ class _Reader:
             params = tuple(param for param in params if param[0] not in ("encoding", "charset"))
         head = Head(name, params, group, version=version, decode=decode, text=text)
         head.coded = coded
+        if coded:
+            head.doubt = partial(doubt, params=encoded)
         if told:
             head.told = bytes.fromhex(told).decode("utf-8")
+            if name == "tel":  # a tel: URI, which older versions have no room for
+                head.text = text + ";VALUE=uri"
         if field.kind == "raw":
             head.text = text.replace(OURS + "AS-", "", 1)
         head.rides = not head.field.counts or (name == "fn" and head.derived)
-        head.special = head.rides or _is_special(head)
+        head.again = any(key == OF for key, _ in params)
+        head.special = head.rides or head.again or _is_special(head)
         head.several = field.kind in ("parts", "list")
         kept = self.heads[version]
         if len(kept) < _MOST_HEADS and len(text) <= _LONGEST_KEPT_HEAD:
@@ -259,6 +281,18 @@ def _encoded(block: bytes) -> bool:
     """Whether a card may hold values in an encoding of vCard 2.1."""
     upper = block.upper()
     return b"QUOTED-PRINTABLE" in upper or b"BASE64" in upper
+
+
+def _repaired(line: bytes, charset: str) -> tuple[str, str]:
+    """A line that is not in its character set, and how it was repaired all the same.
+
+    Raises `UnicodeDecodeError` for what is text in no way.
+    """
+    try:  # half a character of UTF-16 comes as UTF-8 that there is not
+        text = line.decode("utf-8", "surrogatepass")
+    except UnicodeDecodeError:
+        return line.decode("windows-1252"), f"bytes that are not {charset} read as windows-1252"
+    return _HALVES.sub("\ufffd", text), "half a character (a lone surrogate) replaced"
 
 
 def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:

@@ -26,7 +26,15 @@ _OVER_ESCAPED = re.compile(r"\\([:,;\\])")
 _TEL = re.compile(r"tel:[+0-9(*#]", re.IGNORECASE)
 DATA = re.compile(r"data:([^;,]*)((?:;[^;,]+)*?);base64,", re.IGNORECASE)
 _OFFSET = re.compile(r"[+-]\d\d:?(?:\d\d)?|Z")
-_STAMPS = (("/9j/", "image/jpeg"), ("iVBOR", "image/png"), ("R0lGOD", "image/gif"))
+STAMPS = frozenset({"rev", "created"})
+"""Properties that hold a point in time."""
+_STAMP = re.compile(
+    r"(\d{4})-?(\d\d)-?(\d\d)T(\d\d):?(\d\d):?(\d\d)(Z|[+-]\d\d(?::?\d\d)?)?", re.ASCII
+)
+_EXTENDED_STAMP = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(Z|[+-]\d\d(:?\d\d)?)?", re.ASCII)
+_DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
+_BASE64 = re.compile(r"[A-Za-z0-9+/]*={0,2}")
+_PICTURES = (("/9j/", "image/jpeg"), ("iVBOR", "image/png"), ("R0lGOD", "image/gif"))
 """How base64 text of the common pictures begins."""
 
 
@@ -35,8 +43,10 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
 
     `params` are those of the file, before they were put into new words.
     """
-    if version == "2.1" and kind in ("text", "parts", "geo"):
+    if version == "2.1" and kind in ("text", "parts", "geo") and name not in STAMPS:
         return {"text": unescape_21, "parts": read_parts_21, "geo": read_geo_21}[kind]
+    if name in STAMPS:
+        return read_stamp
     if kind == "text":
         return unescape
     if kind == "list":
@@ -69,6 +79,15 @@ def read_date(raw: str) -> str:
     """A date in ISO 8601 extended form as far as it is known; other text as it is."""
     found = parse_iso(raw)
     return found.iso() if found else unescape(raw)
+
+
+def read_stamp(raw: str) -> str:
+    """A point in time in ISO 8601 extended form; other text as it is."""
+    found = _STAMP.fullmatch(raw)
+    if not found:
+        return unescape(raw)
+    year, month, day, hour, minute, second, zone = found.groups()
+    return f"{year}-{month}-{day}T{hour}:{minute}:{second}{zone or ''}"
 
 
 def read_uri(raw: str) -> str:
@@ -114,7 +133,7 @@ def media_type(name: str, kind: str, data: str) -> str:
         return kind
     if not kind:
         return next(
-            (t for stamp, t in _STAMPS if data.startswith(stamp)), "application/octet-stream"
+            (t for stamp, t in _PICTURES if data.startswith(stamp)), "application/octet-stream"
         )
     family = {"sound": "audio", "key": "application"}.get(name, "image")
     return f"{family}/{'basic' if kind == 'basic' else kind}"
@@ -144,6 +163,20 @@ def write_date(text: str, version: str) -> Written | None:
     return date.iso(), ((("VALUE", ("date-time",)),) if date.time else ())
 
 
+def write_stamp(text: str, version: str) -> Written | None:
+    """A point in time; None where the version cannot say it.
+
+    4.0 wants a whole one in basic form (RFC 6350 section 4.3.5), 3.0 takes a date too (RFC 2426
+    section 3.6.4).
+    """
+    if version == "4.0":
+        if not _EXTENDED_STAMP.fullmatch(text):
+            return None
+        date, _, time = text.partition("T")
+        return f"{date.replace('-', '')}T{time.replace(':', '')}", ()
+    return (text, ()) if _EXTENDED_STAMP.fullmatch(text) or _DAY.fullmatch(text) else None
+
+
 def write_uri(name: str, text: str, version: str) -> Written:
     """A URI, or text marked as such where 4.0 expects a URI."""
     if is_uri(text):
@@ -159,16 +192,22 @@ def write_geo(text: str, version: str) -> Written:
     return text.removeprefix("geo:").partition(";")[0].replace(",", ";"), ()
 
 
-def write_media(text: str, version: str) -> Written:
-    """Inline data or a link: a URI in 4.0, base64 or ``VALUE=uri`` in 3.0."""
+def write_media(name: str, text: str, version: str) -> Written | None:
+    """Inline data or a link: a URI in 4.0, base64 or ``VALUE=uri`` in 3.0; None where it is none of
+    these."""
     if version == "4.0":
         return (text, ()) if is_uri(text) else (escape(text), _TEXT)
     found = DATA.match(text)
     if not found:
-        return text, (("VALUE", ("uri",)),)
+        if is_uri(text):
+            return text, (("VALUE", ("uri",)),)
+        return (escape(text), _TEXT) if name == "key" else None
+    data = text[found.end() :]
+    if len(data) % 4 or not _BASE64.fullmatch(data):
+        return None
     kind = found[1].partition("/")[2].upper()
     types: Params = (("TYPE", (kind,)),) if kind and kind != "OCTET-STREAM" else ()
-    return text[found.end() :], (("ENCODING", ("b",)), *types)
+    return data, (("ENCODING", ("b",)), *types)
 
 
 def write_timezone(text: str, version: str) -> Written:

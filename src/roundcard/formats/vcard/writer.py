@@ -10,8 +10,9 @@ from roundcard.card.head import Head, Params, Value, head, with_params
 from roundcard.card.names import FROM_PARTS, formatted_name, joined_name
 from roundcard.card.origin import DERIVED, RIDES, Spread
 from roundcard.formats.vcard import old, values
-from roundcard.formats.vcard.heads import OURS, write_head
+from roundcard.formats.vcard.heads import OURS, exact_tel, well_formed, write_head
 from roundcard.formats.vcard.lines import fold
+from roundcard.formats.vcard.saying import again, is_said_again
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.tally import Tally
 
@@ -56,6 +57,8 @@ class VCardWriter:
         fold_at = self._fold_at
         written = plain = names = once = 0
         named: Property | None = None
+        said_again = False
+        ties: dict[int, str] = {}  # what a property that stands once is tied to others by
         for prop in contact.properties:
             head = prop.head
             origin = prop.origin
@@ -63,11 +66,15 @@ class VCardWriter:
             if found is None:
                 found = self._learn(head)
             prefix, encoder, bit, is_name = found
-            if is_name:
+            if is_name < 0:
+                said_again = True
+            elif is_name:
                 names |= is_name
                 if is_name == _N and named is None and not head.phonetic:
                     named = prop
-            if bit and once & bit and not (head.altid and self.version == "4.0"):
+            if bit and head.altid and not once & bit:
+                ties[bit] = head.altid
+            if bit and once & bit and not (self.version == "4.0" and ties.get(bit) == head.altid):
                 # a second birthday is kept, but no reader may take it for the first
                 line, count = self._again(prop)
             elif encoder is None:
@@ -102,6 +109,8 @@ class VCardWriter:
             place(prop)
         if names & self._demanded != self._demanded:
             written += self._names(contact, names, lines, named)
+        if said_again:
+            lines += again(contact, self.version)
         lines.append("END:VCARD\r\n")
         tally.people.carried += 1
         tally.people.written += 1
@@ -141,7 +150,8 @@ class VCardWriter:
 
     def _learn(self, head: Head) -> tuple[str, Encoder | None, int, int]:
         """How properties with this head are written: what the line begins with, the function that
-        makes it (None for plain text), its bit if it may stand once only, and its bit as a name."""
+        makes it (None for plain text), its bit if it may stand once only, and its bit as a name, or
+        a number below zero where the value is said again in other words."""
         field = head.field
         version = self.version
         encoder: Encoder | None
@@ -149,6 +159,7 @@ class VCardWriter:
             prefix, encoder = "", old.encoder(head)
         elif field.kind == "raw":
             same = head.version == version and bool(head.text) and not head.coded
+            same = same and not field.versions and well_formed(head.text)
             prefix = (head.text if same else write_head(head, version)) + ":"
             encoder = _raw(prefix)
         else:
@@ -157,7 +168,8 @@ class VCardWriter:
         bit = 0
         if not field.many or (head.name == "fn" and version != "4.0"):
             bit = self._bits.setdefault(head.name, 1 << len(self._bits))
-        learned = prefix, encoder, bit, {"fn": _FN, "n": _N}.get(head.name, 0)
+        role = -1 if is_said_again(head, version) else {"fn": _FN, "n": _N}.get(head.name, 0)
+        learned = prefix, encoder, bit, role
         if len(self._encoders) < _MOST_HEADS:
             self._encoders[head] = learned
         return learned
@@ -168,10 +180,12 @@ class VCardWriter:
             return _label
         if name == "tz":
             return self._valued(head, lambda text: values.write_timezone(text, version))
+        if name in values.STAMPS:
+            return self._valued(head, lambda text: values.write_stamp(text, version))
         if kind == "phone" and "VALUE=URI" in head.text.upper():
             if version == "4.0":  # a tel: URI stays one (RFC 6350 section 6.4.1)
                 return _raw(write_head(head, version, (("VALUE", ("uri",)),)) + ":")
-            return _text(prefix)
+            return _number(prefix)
         if kind in _PLAIN:
             return _text(prefix) if head.coded else None
         if kind == "list":
@@ -187,7 +201,7 @@ class VCardWriter:
             return self._valued(head, lambda text: values.write_uri(name, text, version))
         if kind == "geo":
             return self._valued(head, lambda text: values.write_geo(text, version))
-        return self._valued(head, lambda text: values.write_media(text, version))
+        return self._valued(head, lambda text: values.write_media(name, text, version))
 
     def _valued(self, head: Head, write: Callable[[str], values.Written | None]) -> Encoder:
         """An encoder for values that bring parameters of their own."""
@@ -213,6 +227,8 @@ class VCardWriter:
         if self.version == "2.1":
             return old.encoder(head, again=True)(prop)
         prefix = write_head(head, self.version, name=OURS + head.name.upper()) + ":"
+        if head.field.kind == "raw":
+            return _raw(prefix)(prop)
         if isinstance(value, str):
             return prefix + escape(value), 1 if value else 0
         if head.field.kind == "list":
@@ -228,6 +244,18 @@ def _text(prefix: str) -> Encoder:
     def encode(prop: Property) -> tuple[str, int]:
         text = prop.text
         return prefix + escape(text), 1 if text else 0
+
+    return encode
+
+
+def _number(prefix: str) -> Encoder:
+    """The number in a ``tel:`` URI, with the URI beside it."""
+    prefix = prefix.removesuffix(":")
+
+    def encode(prop: Property) -> tuple[str, int]:
+        text = prop.text
+        whole = exact_tel(prop.raw or "")
+        return f"{prefix}{whole}:{escape(text)}", 1 if text else 0
 
     return encode
 
