@@ -27,6 +27,7 @@ SIZE = 8
 """Octets of a digest."""
 
 _OURS = "X-ROUNDCARD-"
+_MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _FRAME = frozenset({"BEGIN", "VERSION", "END"})
 _ESCAPED = re.compile(r"\\(.)", re.DOTALL)
 _DATE_LIKE = re.compile(r"[\dTZ:+.-]+")
@@ -96,7 +97,7 @@ class Proof:
             yield from map(_digest, _jcards(path))
             return
         else:
-            yield from map(_digest, _vcards(path))
+            yield from map(_digest, _vcards(path, self.format.version))
             return
         for number, cells in enumerate(rows):
             if number >= self.above:
@@ -130,13 +131,14 @@ def _bare(name: str, text: str) -> str:
         name = name.removeprefix(_OURS).removeprefix("AS-")
     if name in _FRAME:
         return ""
-    if text[:5].lower() == "data:" and ";base64," in text:
+    if name in _MEDIA and text[:5].lower() == "data:" and ";base64," in text:
         text = text.partition(";base64,")[2]
-    if text[:4].lower() == "tel:":
+    if name == "TEL" and text[:4].lower() == "tel:":
         text = text[4:].replace(";ext=", "ext.")
     if name == "GEO":
         text = text[4:] if text[:4].lower() == "geo:" else text
         text = ";".join(sorted(re.split("[;,]", text)[:2]))
+    text = text.replace("\\n", "").replace("\\N", "")
     kept = "".join(char for char in text if char not in "\\;,\x1f" and char.isprintable())
     kept = kept.replace(" ", "")
     if _DATE_LIKE.fullmatch(kept):
@@ -162,10 +164,10 @@ def _unescaped(raw: str) -> str:
     return _ESCAPED.sub(lambda found: "\n" if found[1] in "nN" else found[1], raw)
 
 
-def _vcards(path: Path) -> Iterator[list[str]]:
+def _vcards(path: Path, version: str) -> Iterator[list[str]]:
     """The values of each card of a file."""
     values: list[str] | None = None
-    for line in _logical_lines(path):
+    for line in _logical_lines(path, soft_breaks=version == "2.1"):
         mark = line.strip().upper()
         if (mark == "BEGIN:VCARD") != (values is None) and mark:
             raise ValueError(f"'{line[:40]}' stands where no card is open, or one still is")
@@ -180,7 +182,7 @@ def _vcards(path: Path) -> Iterator[list[str]]:
         raise ValueError("the last card has no end")
 
 
-def _logical_lines(path: Path) -> Iterator[str]:
+def _logical_lines(path: Path, *, soft_breaks: bool) -> Iterator[str]:
     """Lines with their folds and soft breaks undone."""
     held = b""
     soft = False
@@ -195,7 +197,8 @@ def _logical_lines(path: Path) -> Iterator[str]:
                 if held:
                     yield held.decode("utf-8")
                 held = line
-            soft = b"QUOTED-PRINTABLE:" in held and held.endswith(b"=")
+            quoted = soft_breaks and b"QUOTED-PRINTABLE" in held.partition(b":")[0]
+            soft = quoted and held.endswith(b"=")
     if held:
         yield held.decode("utf-8")
 
@@ -215,11 +218,12 @@ def _value(line: str) -> str:
     said = {key.upper(): value for key, _, value in (param.partition("=") for param in params)}
     if _OURS + "OF" in said:
         return ""
-    told = binascii.unhexlify(said.get(_OURS + "PARAMS", "")).decode("utf-8").upper()
-    if name.upper() == "FN" and "DERIVED=TRUE" in (head.upper() + ";" + told):
+    told = bytes.fromhex(said.get(_OURS + "PARAMS", "")).decode("utf-8").upper()
+    derived = said.get("DERIVED", said.get(_OURS + "DERIVED", "")).upper() == "TRUE"
+    if name.upper().removeprefix(_OURS) == "FN" and (derived or "DERIVED=TRUE" in told.split(";")):
         return ""
-    if _OURS + "EXACT" in said:
-        text = binascii.unhexlify(said[_OURS + "EXACT"]).decode("utf-8")
+    if _OURS + "EXACT" in said and name.upper() != "TEL":
+        text = bytes.fromhex(said[_OURS + "EXACT"]).decode("utf-8")
     elif "QUOTED-PRINTABLE" in said.get("ENCODING", ""):
         text = binascii.a2b_qp(text).decode("utf-8")
     if name.upper() == "ADR" and "LABEL" in said and not text.strip(";"):

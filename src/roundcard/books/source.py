@@ -36,8 +36,8 @@ class HowToRead:
     def __post_init__(self) -> None:
         """Raises `UsageError` for a character set or separator that there is not."""
         try:
-            codecs.lookup(self.encoding or "utf-8")
-        except LookupError:
+            "".encode(self.encoding or "utf-8")
+        except (LookupError, ValueError):
             raise UsageError(
                 f"'{self.encoding}' is no character set; there are utf-8, utf-16, windows-1252, "
                 "iso-8859-1, mac-roman, shift_jis, gb18030, big5, euc_kr and more"

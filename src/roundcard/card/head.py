@@ -83,8 +83,9 @@ class Head:
         """Whether properties like this only say again what another one says in full."""
         self.rides = False
         """Whether properties like this are no value of their own (bookkeeping, what is derived)."""
-        self.several = False
-        """Whether a value holds several: components, or the entries of a list."""
+        self.several: Callable[[str], int] | None = None
+        """Counts the values in raw text without escapes and commas, where there may be several
+        (components, or the entries of a list); None where a value is one."""
         types: tuple[str, ...] = ()
         self.altid = ""
         self.preferred = 0

@@ -56,17 +56,16 @@ def mark_of(sample: bytes) -> str:
 
 
 def wide_of(sample: bytes) -> str:
-    """The UTF-16 without a mark in which a text begins: every other octet of it is zero."""
+    """The UTF-16 without a mark in which a text begins: so read, it is nothing but text."""
     begin = sample[:2000]
     if len(begin) < 4 or b"\0" not in begin:
         return ""
-    even, odd = begin[::2], begin[1::2]
-    little = odd.count(0) > 0.4 * len(odd) and not even.count(0)
-    if not little and (even.count(0) < 0.4 * len(even) or odd.count(0)):
-        return ""
-    wide = "utf-16-le" if little else "utf-16-be"
-    text = begin[: len(begin) // 2 * 2].decode(wide, "ignore")
-    return wide if all(char.isprintable() or char.isspace() for char in text) else ""
+    for wide in ("utf-16-le", "utf-16-be"):
+        text = begin[: len(begin) // 2 * 2].decode(wide, "ignore")
+        plain = sum(1 for char in text if char < "\x7f")
+        if plain * 10 > len(text) and all(char.isprintable() or char.isspace() for char in text):
+            return wide
+    return ""
 
 
 def telling(chunks: Iterable[bytes]) -> bytes:
@@ -79,7 +78,8 @@ def telling(chunks: Iterable[bytes]) -> bytes:
     held = b""
     for chunk in chain(chunks, (b"\n",)):
         if chunk.isascii() and held.isascii():
-            held = chunk[chunk.rfind(b"\n") + 1 :] if b"\n" in chunk else b""
+            block = held + chunk
+            held = block[block.rfind(b"\n") + 1 :][-EVIDENCE:]
             continue
         *lines, held = (held + chunk).split(b"\n")
         for line in lines:

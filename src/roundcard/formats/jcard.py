@@ -131,7 +131,7 @@ def _contact(found: Any, base: int) -> Contact:
         prop = _property(name, each, base + number * PLACE_STEP)
         if prop.raw is not None or any(_texts(prop.value)) or prop.head.field.kind == "parts":
             props.append(prop)
-    settle(props)
+    props = settle(props)
     return Contact(props, base)
 
 

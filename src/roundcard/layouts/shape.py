@@ -107,7 +107,7 @@ class Shape:
         paths: list[tuple[FieldPath, str]] = []
         if self.whole_name:
             paths.append((FieldPath("name", part="full"), ""))
-        for at in sorted(self.parts.get("name", ())):
+        for at in sorted(self.parts.get("name", set()) & set(range(len(N_PARTS)))):
             paths.append((FieldPath("name", part=N_PARTS[at]), ""))
         for at in sorted(self.spoken & {0, 1}):
             paths.append((FieldPath("name", part=f"phonetic-{N_PARTS[at]}"), ""))

@@ -200,7 +200,7 @@ def write_head(
         if way != "4.0" and any('"' in value or "\n" in value for value in values):
             key, way = OURS + key, "4.0"  # 3.0 has no words for a quote or a line break
         if not _NAME.fullmatch(key):
-            key = _NO_NAME.sub("-", key)
+            key = "X-" + _NO_NAME.sub("-", key)
         words.append(f"{key}={','.join([_param_value(value, way) for value in values])}")
     return ";".join(words)
 
@@ -224,7 +224,7 @@ def _spelled(head: Head) -> str:
     """A property's name: as it came where nobody knows it, else in capitals."""
     if head.field.versions:
         return head.name.upper()
-    came = head.text.partition(";")[0].rpartition(".")[2]
+    came = head.text.partition(";")[0].rpartition(".")[2].strip()
     return came or _SPELLED.get(head.name, head.name.upper())
 
 

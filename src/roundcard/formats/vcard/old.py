@@ -47,7 +47,7 @@ def encoder(head: Head, *, again: bool = False) -> Callable[[Property], tuple[st
         params += f";{OURS}PARAMS={text.encode('utf-8').hex().upper()}"
     known = "2.1" in head.field.versions and not again
     if not head.field.versions:
-        came = head.text.partition(";")[0].rpartition(".")[2] or name
+        came = head.text.partition(";")[0].rpartition(".")[2].strip() or name
         name = came if came.upper().startswith("X-") else UNKNOWN + came
     elif not known and head.name != CUSTOM:
         name = OURS + name

@@ -7,7 +7,6 @@ with; base64 goes on until a blank line or, in practice, until a line that looks
 from __future__ import annotations
 
 import binascii
-import codecs
 import re
 from collections.abc import Callable, Iterator
 
@@ -71,14 +70,14 @@ def _decoded(raw: str, params: Params) -> tuple[str, str]:
     charset = dict(params).get("charset", ("utf-8",))[0]
     repair = ""
     try:
-        codecs.lookup(charset)
-    except LookupError:
+        b"".decode(charset)
+    except (LookupError, ValueError):
         repair = f"the character set '{charset[:30]}' is unknown; read as utf-8"
         charset = "utf-8"
     octets = binascii.a2b_qp(raw.encode("utf-8"))
     try:
         text = octets.decode(charset)
-    except UnicodeDecodeError:
+    except ValueError:
         repair = f"bytes that are not {charset} read as windows-1252"
         try:
             text = octets.decode("windows-1252")

@@ -124,7 +124,7 @@ class _Reader:
             charset = _charset(line)
             try:
                 text = line.decode(charset)
-            except (UnicodeDecodeError, LookupError):
+            except (ValueError, LookupError):  # also what no character set is called
                 text, repaired[number] = _repaired(line, charset)
             found.append((number, text))
         return found
@@ -204,16 +204,16 @@ class _Reader:
                     prop.origin += RIDES  # type: ignore[operator]
                 else:
                     special = True
-            elif head.several:
+            elif head.several is not None:
                 simple = not head.coded and "\\" not in raw and "," not in raw
-                size += _several(raw) if simple else prop.size()
+                size += head.several(raw) if simple else prop.size()
             elif raw and not raw.isspace():
                 size += 1
             else:
                 continue
             found.append(prop)
         if special:
-            settle(found)
+            found = settle(found)
             size = sum([prop.size() for prop in found])
         return Contact(found, base), size
 
@@ -251,7 +251,8 @@ class _Reader:
         head.rides = not head.field.counts or (name == "fn" and head.derived)
         head.again = any(key == OF for key, _ in params)
         head.special = head.rides or head.again or _is_special(head)
-        head.several = field.kind in ("parts", "list")
+        if name != CUSTOM:
+            head.several = _COUNTS.get(field.kind)
         kept = self.heads[version]
         if len(kept) < _MOST_HEADS and len(text) <= _LONGEST_KEPT_HEAD:
             kept[text] = head
@@ -337,6 +338,15 @@ def _several(raw: str) -> int:
     return sum([1 for part in raw.split(";") if part])
 
 
+def _one(raw: str) -> int:
+    """One value, if there is any text."""
+    return 1 if raw else 0
+
+
+_COUNTS = {"parts": _several, "list": _one}
+"""How values in raw text are counted that hold no escape and no comma."""
+
+
 def _is_special(head: Head) -> bool:
     """Whether properties with this head may hold no value of their own."""
     return (
@@ -347,8 +357,11 @@ def _is_special(head: Head) -> bool:
     )
 
 
-def settle(found: list[Property]) -> None:
-    """Mark what rides on another value, and put an address that is only a label in its place."""
+def settle(found: list[Property]) -> list[Property]:
+    """Mark what rides on another value, and put an address that is only a label in its place.
+
+    Gives the properties without those of ours that hold nothing.
+    """
     groups = {
         prop.head.group.lower()
         for prop in found
@@ -367,3 +380,4 @@ def settle(found: list[Property]) -> None:
             params = tuple((key, values) for key, values in head.params if key != "label")
             text = ",".join(label)  # a comma in a label parts nothing
             found[at] = Property(Head("label", params, head.group), text, prop.origin)
+    return [prop for prop in found if prop.head.name != CUSTOM or prop.size()]

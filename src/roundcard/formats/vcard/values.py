@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Params, Value
 from roundcard.formats.vcard.syntax import (
     escape,
@@ -16,6 +17,7 @@ from roundcard.formats.vcard.syntax import (
     read_list,
     read_parts,
     read_parts_21,
+    split,
     unescape,
     unescape_21,
 )
@@ -43,6 +45,8 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
 
     `params` are those of the file, before they were put into new words.
     """
+    if name == CUSTOM:
+        return read_custom
     if version == "2.1" and kind in ("text", "parts", "geo") and name not in STAMPS:
         return {"text": unescape_21, "parts": read_parts_21, "geo": read_geo_21}[kind]
     if name in STAMPS:
@@ -64,6 +68,13 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
     if kind == "media":
         return media_reader(name, params)
     return None
+
+
+def read_custom(raw: str) -> Value:
+    """Label and text of a value that no standard field holds; what has no mark is all text."""
+    label, *rest = split(raw, ";")
+    text = unescape(";".join(rest))
+    return (unescape(label), text) if text else ("", unescape(label))
 
 
 def read_phone(raw: str) -> str:
