@@ -8,6 +8,7 @@ that is told at once; elsewhere the rows are read one by one to find out.
 from __future__ import annotations
 
 import re
+from array import array
 from collections.abc import Iterator
 from itertools import pairwise
 from typing import BinaryIO, NamedTuple
@@ -17,6 +18,8 @@ from roundcard.formats.csv import Dialect, read_text
 PIECE = 1 << 20
 """Octets of a piece, about."""
 _WINDOW = 1 << 16
+_LONGEST_MARK = 1_000
+"""Octets that an END, blank lines and the next BEGIN may have together."""
 _BETWEEN_CARDS = re.compile(
     rb"^[ \t]*END:VCARD[ \t]*\r?\n(?:[ \t]*\r?\n)*(?=[ \t]*BEGIN:VCARD[ \t]*\r?\n)",
     re.IGNORECASE | re.MULTILINE,
@@ -43,11 +46,11 @@ def card_pieces(stream: BinaryIO, octets: int, piece: int = PIECE) -> Iterator[P
         stream.seek(min(at, octets))
         while found := stream.read(_WINDOW):
             held += found
-            if match := _BETWEEN_CARDS.search(held):
+            # not from the very beginning, which may stand in the middle of a line
+            if match := _BETWEEN_CARDS.search(held, 1):
                 cut = at + match.end()
                 break
-            # an END may stand at the end of the window, and long lines are no boundary
-            keep = max(held.rfind(b"\n", 0, len(held) - 200), 0)
+            keep = max(len(held) - _LONGEST_MARK, 0)
             at += keep
             held = held[keep:]
         cut = octets if octets - cut < _WINDOW else cut
@@ -103,7 +106,7 @@ def _row_cut(block: bytes, piece: int, beside: bytes) -> int:
 def _read_cut(stream: BinaryIO, begin: int, piece: int, dialect: Dialect) -> int:
     """The length of the rows that begin within `piece`, found by reading them."""
     stream.seek(begin)
-    ends = [0]
+    ends = array("Q", [0])
 
     def lines() -> Iterator[str]:
         for line in stream:

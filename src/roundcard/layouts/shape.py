@@ -10,6 +10,8 @@ from roundcard.formats.csv import Dialect
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.writing import label_of, own_columns
 
+_MOST_POSITIONS = 200
+"""Columns for values of one field; what one contact has beyond that is left behind, and kept."""
 _MARKS = ("; ", " | ", " / ", "\n")
 """What may part several values in a cell, the first that no value holds being taken."""
 
@@ -125,7 +127,7 @@ class Shape:
         if marks:
             return [(FieldPath(word), marks[0])]
         out = []
-        for position in range(1, most + 1) if most > 1 else (0,):
+        for position in range(1, min(most, _MOST_POSITIONS) + 1) if most > 1 else (0,):
             out += [(path, "") for path in self._value(word, position)]
         return out
 
