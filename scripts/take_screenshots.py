@@ -28,6 +28,14 @@ SHOTS: dict[str, list[str]] = {
         "roundcard convert found.csv found.vcf",
         "cat found.vcf",
     ],
+    "convert-found-table": [
+        "printf 'Members, as of May\\n\\nName;Phone;Post code;Born\\n"
+        "Ren\\351e Lef\\350vre;01632 960001;01067;13.02.1990\\n"
+        "J\\374rgen M\\374ller;4.47701E+11;80331;02.13.1991\\n"
+        "Ada Weir;01632 960002;80333;1.3.1992\\n"
+        "Bo Lock;01632 960003;80335;24.12.1989\\nTotal;4;;\\n' > found.csv",
+        "roundcard convert found.csv found.xlsx --prove",
+    ],
     "layout-show": ["roundcard layout show membership-ledger", "roundcard layout list"],
     "errors": [
         "roundcard convert ledger.csv o.vcf --layout layouts/membership-legder.toml",

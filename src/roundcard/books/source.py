@@ -36,7 +36,7 @@ class HowToRead:
     def __post_init__(self) -> None:
         """Raises `UsageError` for a character set or separator that there is not."""
         try:
-            "".encode(self.encoding or "utf-8")
+            "a".encode(self.encoding or "utf-8")
         except (LookupError, ValueError):
             raise UsageError(
                 f"'{self.encoding}' is no character set; there are utf-8, utf-16, windows-1252, "

@@ -100,7 +100,8 @@ def _values(chunks: Iterable[bytes]) -> Iterator[tuple[int, Any]]:
                 held = held[keep:]
                 break
             if at < 0:
-                raise SourceError(f"line {line}: no jCard begins here, but '{held[begin:][:20]}'")
+                shown = "".join(char for char in held[begin:][:20] if char.isprintable())
+                raise SourceError(f"line {line}: no jCard begins here, but '{shown}'")
             try:
                 found, end = decoder.raw_decode(held, at)
             except ValueError as error:

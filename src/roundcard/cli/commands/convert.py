@@ -22,6 +22,12 @@ EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
   roundcard convert ledger.csv for-lockside.csv --layout layouts --to-layout lockside
 
   roundcard convert skippers.vcf - --to csv --set 'category=Skippers 2026' --quiet
+
+  roundcard convert skippers.vcf skippers.xlsx --prove
+
+  roundcard convert skippers.vcf skippers-now.vcf --split-into cards --to vcard-3.0
+
+  roundcard convert ledger.csv ledger-guessed.vcf --encoding windows-1252 --separator semicolon
 """
 
 

@@ -136,8 +136,8 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
         lines += ["", styled(title, "bold")]
         told = reasons.most_common()
         shown = told if verbose else told[:_MOST_REASONS]
-        rows = [(f"{number:,}", why) for why, number in shown if number or why not in people]
-        rows += [(count(number, "person", "people"), why) for why, number in people.items()]
+        rows = [(f"{number:,}", why) for why, number in shown if why not in people]
+        rows += [(_people_and_values(number, reasons[why]), why) for why, number in people.items()]
         if rows:
             lines += table(rows, right=(0,), indent="  ")
         if len(told) > len(shown):
@@ -145,6 +145,11 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
             lines.append(f"  … and {rest:,} for {count(len(told) - len(shown), 'more reason')} "
                          "(--verbose shows all)")  # fmt: skip
     return lines
+
+
+def _people_and_values(people: int, values: int) -> str:
+    told = count(people, "person", "people")
+    return f"{told}, {count(values, 'value')}" if values else told
 
 
 def _findings(report: Report, verbose: bool) -> list[str]:

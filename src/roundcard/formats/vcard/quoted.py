@@ -70,7 +70,7 @@ def _decoded(raw: str, params: Params) -> tuple[str, str]:
     charset = dict(params).get("charset", ("utf-8",))[0]
     repair = ""
     try:
-        b"".decode(charset)
+        "a".encode(charset)
     except (LookupError, ValueError):
         repair = f"the character set '{charset[:30]}' is unknown; read as utf-8"
         charset = "utf-8"
