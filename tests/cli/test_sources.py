@@ -68,6 +68,9 @@ def test_what_is_guessed_is_told_and_overruled(run: Run, tmp_path: Path) -> None
     assert "iso-8859-5, semicolon" in done.err
     assert "Renщe" in (tmp_path / "c.vcf").read_text(encoding="utf-8")
     assert run("convert", "a.csv", "d.vcf", "--encoding", "klingon").code == 2
+    done = run("convert", "a.csv", "d.vcf", "--heading-row", "900")
+    assert (done.code, done.err.count("\n")) == (3, 1)
+    assert "--heading-row is 900" in done.err
     assert run("convert", "a.csv", "d.vcf", "--separator", "mixed").code == 2
 
 
@@ -248,7 +251,7 @@ def test_a_group_becomes_categories_and_comes_home(run: Run, tmp_path: Path) -> 
     for way in ("vcard-3.0", "vcard-2.1"):
         assert run("convert", "g.vcf", "there.vcf", "--to", way, "--force", "--prove").code == 0
         there = (tmp_path / "there.vcf").read_text(encoding="utf-8")
-        assert there.count("Cooks\n") == 3 or way == "vcard-2.1"
+        assert there.replace("=\n", "").count(":Cooks\n") == 3
         run("convert", "there.vcf", "back.vcf", "--to", "vcard-4.0", "--force", "--prove")
         back = (tmp_path / "back.vcf").read_text(encoding="utf-8").replace("N:;;;;\n", "")
         assert back == (tmp_path / "plain.vcf").read_text(encoding="utf-8")

@@ -25,6 +25,7 @@ from roundcard.books.writing import (
     CardOutput,
     Output,
     RowOutput,
+    WorkbookOutput,
     card_output,
     longest_cell,
     row_output,
@@ -173,6 +174,7 @@ class _Conversion:
         names = [source.name for source in self.sources]
         tally = _Strict(side, names) if plan.strict else Tally(side)
         readings = self.readings(tally)
+        output: Output | None = None
         try:
             output, layout = self.output(tally, target)
             for reading in readings:
@@ -192,6 +194,8 @@ class _Conversion:
             )
             report.balance.demand()
         except BaseException:
+            if isinstance(output, WorkbookOutput):
+                output.discard()
             if side is not None:
                 side.discard()
             raise

@@ -98,15 +98,14 @@ class Work:
             self._contacts(octets, piece, tally, seen, straight), self.steps, tally
         )
         shape = None
-        if self.shape is not None or output is None:
-            assert self.shape is not None
-            shape = Shape(photos=self.shape.photos)
-            for contact in contacts:
-                shape.add(contact)
-        else:
+        if output is not None:
             for contact in contacts:
                 output.add(contact)
             output.end()
+        elif self.shape is not None:
+            shape = Shape(photos=self.shape.photos)
+            for contact in contacts:
+                shape.add(contact)
         sink.end()
         tally.sink = None
         lines = octets.count(b"\n")

@@ -197,10 +197,13 @@ def fits_table(layout: Layout, source: Source, dialect: Dialect) -> float:
 def likely_headings(source: Source, dialect: Dialect) -> tuple[int, list[str]]:
     """Number and cells of the row that looks most like headings; 0 and the first filled row where
     that one is a record."""
+    if (said := source.how.heading_row) is not None:
+        row = next(islice(_sample_rows(source, dialect), max(said - 1, 0), None), None)
+        if row is None:
+            raise SourceError(f"{source.name}: --heading-row is {said}, and the file does not have "
+                              "that many rows at its beginning")  # fmt: skip
+        return said, row.cells
     rows = list(enumerate(islice(_sample_rows(source, dialect), _HEADINGS_WITHIN), 1))
-    if source.how.heading_row is not None:
-        at = source.how.heading_row
-        return at, rows[max(at - 1, 0)][1].cells if len(rows) >= at and rows else []
     filled = [(at, row.cells) for at, row in rows if any(row.cells)]
     if not filled:
         return 1, []

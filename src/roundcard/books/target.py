@@ -15,31 +15,22 @@ from roundcard.errors import TargetError
 _SUFFIX = ".roundcard-part"
 
 
-class AtomicFile:
-    """A file that takes its name only when it is complete.
+class _Hidden:
+    """What grows as a hidden neighbour of its target, named after the process."""
 
-    It grows as a hidden neighbour named after the process; a neighbour that a killed process left
-    is removed by the next one that writes the same target.
-    """
-
-    def __init__(self, path: Path, *, force: bool = False) -> None:
-        """Raises `TargetError` where the target exists (and is not to be replaced) or cannot be
-        made."""
+    def __init__(self, path: Path) -> None:
         self.path = path
-        self.force = force
         self._demand_free()
         if path.parent != Path() and not path.parent.is_dir():
             raise TargetError(f"{path}: the folder {path.parent} is not there; make it first")
         self._part = part_of(path)
         sweep(path)
-        with self.told():
-            self.stream: BinaryIO = self._part.open("xb")
 
     def _demand_free(self) -> None:
-        if self.path.is_dir():
-            raise TargetError(f"{self.path}: this is a folder; name a file in it")
-        if self.path.exists() and not self.force:
-            raise TargetError(f"{self.path}: exists already; add --force to replace it")
+        """Raise `TargetError` where the target is there and may not be replaced."""
+
+    def discard(self) -> None:
+        """Leave nothing behind."""
 
     @contextlib.contextmanager
     def told(self) -> Iterator[None]:
@@ -49,6 +40,28 @@ class AtomicFile:
         except OSError as error:
             self.discard()
             raise TargetError(f"{self.path}: cannot be written: {error.strerror}") from None
+
+
+class AtomicFile(_Hidden):
+    """A file that takes its name only when it is complete.
+
+    It grows as a hidden neighbour named after the process; a neighbour that a killed process left
+    is removed by the next one that writes the same target.
+    """
+
+    def __init__(self, path: Path, *, force: bool = False) -> None:
+        """Raises `TargetError` where the target exists (and is not to be replaced) or cannot be
+        made."""
+        self.force = force
+        super().__init__(path)
+        with self.told():
+            self.stream: BinaryIO = self._part.open("xb")
+
+    def _demand_free(self) -> None:
+        if self.path.is_dir():
+            raise TargetError(f"{self.path}: this is a folder; name a file in it")
+        if self.path.exists() and not self.force:
+            raise TargetError(f"{self.path}: exists already; add --force to replace it")
 
     def write(self, octets: bytes) -> None:
         """Write more. Raises `TargetError`."""
@@ -87,7 +100,7 @@ class AtomicFile:
             self._part.unlink(missing_ok=True)
 
 
-class FolderTarget:
+class FolderTarget(_Hidden):
     """A folder of files that takes its name only when it is complete.
 
     Each file is named after a person: letters, figures and spaces of the name go in, what means
@@ -100,16 +113,11 @@ class FolderTarget:
         Raises `TargetError` where the folder exists and holds anything (and is not to be replaced),
         or cannot be made.
         """
-        self.path = path
         self._force = force
         self._ours = ours
-        self._demand_free()
-        if path.parent != Path() and not path.parent.is_dir():
-            raise TargetError(f"{path}: the folder {path.parent} is not there; make it first")
-        self._part = part_of(path)
-        sweep(path)
+        super().__init__(path)
         self._names: dict[int, int] = {}
-        with self._told():
+        with self.told():
             self._part.mkdir()
 
     def _demand_free(self) -> None:
@@ -125,14 +133,6 @@ class FolderTarget:
         if other:
             raise TargetError(f"{self.path}: holds '{other[0]}', which is no card; only a folder "
                               "of nothing but cards is replaced")  # fmt: skip
-
-    @contextlib.contextmanager
-    def _told(self) -> Iterator[None]:
-        try:
-            yield
-        except OSError as error:
-            self.discard()
-            raise TargetError(f"{self.path}: cannot be written: {error.strerror}") from None
 
     def so_far(self) -> Path:
         """The folder as it stands on disk before it takes its name."""
@@ -152,13 +152,13 @@ class FolderTarget:
                 break
             number = self._names[key] = number + 1
         path = Path(safe + suffix)
-        with self._told():
+        with self.told():
             (self._part / path).write_bytes(octets)
         return path
 
     def commit(self) -> None:
         """Give the complete folder its name. Raises `TargetError`."""
-        with self._told():
+        with self.told():
             self._demand_free()
             if self.path.exists():
                 old = self._part.with_name(self._part.name.replace(_SUFFIX, ".old" + _SUFFIX))

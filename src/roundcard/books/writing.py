@@ -141,6 +141,10 @@ class WorkbookOutput:
     def flush(self) -> None:
         """A workbook is written at the end."""
 
+    def discard(self) -> None:
+        """Give the workbook up."""
+        self._book.discard()
+
     def end(self) -> None:
         """Write the whole workbook."""
         if isinstance(self._target, AtomicFile):

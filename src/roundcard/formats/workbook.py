@@ -7,6 +7,7 @@ that knows the format is loaded where a workbook is really met.
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 import re
 import warnings
@@ -14,7 +15,7 @@ import zipfile
 from collections.abc import Callable, Iterator
 from typing import IO, Any, BinaryIO
 
-from roundcard.errors import SourceError
+from roundcard.errors import SourceError, TargetError
 from roundcard.formats.csv import Row
 
 LONGEST_CELL = 32_767
@@ -251,6 +252,10 @@ class WorkbookWriter:
         plain, heading = self._styles
         for row in rows:
             self._rows += 1
+            if self._rows > MOST_ROWS:
+                self.discard()
+                raise TargetError(f"a sheet of a workbook holds {MOST_ROWS:,} rows, and these are "
+                                  "more; write CSV")  # fmt: skip
             style = heading if self._rows == self._heading_row else plain
             cells: list[Any] = []
             for text in row:
@@ -263,6 +268,11 @@ class WorkbookWriter:
                 cell._style = style
                 cells.append(cell)
             self._sheet.append(cells)
+
+    def discard(self) -> None:
+        """Close what is open, where the workbook will not be saved."""
+        with contextlib.suppress(Exception):  # whatever the library says of a half sheet
+            self._sheet.close()
 
     def save(self, stream: BinaryIO) -> None:
         """Write the workbook out."""
