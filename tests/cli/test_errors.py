@@ -180,7 +180,7 @@ def test_interrupted_in_the_middle_nothing_is_left(
     _, err = process.communicate(timeout=30)
     assert process.returncode == 130
     assert err.decode() == "error: interrupted; nothing was written\n"
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["big.csv", "o.vcf"]
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["big.csv", name]
     assert old.read_text(encoding="utf-8") == "old"
 
 

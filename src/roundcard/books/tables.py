@@ -111,7 +111,7 @@ def open_table(source: Source, layouts: Sequence[Layout]) -> Table:
         return table
     at, headings = likely_headings(source, guessed.dialect)
     if at == 0:
-        shown = ", ".join(f"'{cell.strip()[:30]}'" for cell in headings[:4])
+        shown = ", ".join(f"'{' '.join(cell.split())[:30]}'" for cell in headings[:4])
         raise LayoutError(
             f"{source.name}: the table has no headings (its first row is a record: {shown}); say "
             "what its columns hold in a layout file, by number = 1, 2 …, and give it with --layout"

@@ -78,7 +78,7 @@ def fit(layout: Layout, headings: Sequence[str] | None, width: int) -> float:
 def demand_fit(layout: Layout, binding: Binding, headings: Sequence[str] | None, file: str) -> None:
     """Raise `LayoutError` where a layout cannot be meant for a table at all."""
     if not binding.columns:
-        begin = ", ".join(f"'{heading}'" for heading in (headings or [])[:4])
+        begin = ", ".join(f"'{' '.join(heading.split())}'" for heading in (headings or [])[:4])
         if headings is not None and len(headings) == 1:
             begin += _other_separator(headings[0], layout)
         raise LayoutError(

@@ -79,7 +79,7 @@ def from_headings(headings: Sequence[str], dialect: Dialect, name: str, file: st
         else:
             columns.append(Column(heading=heading, nth=nth, holds=(path,), many=many, why=why))
     if not understood:
-        begin = ", ".join(f"'{heading.strip()[:30]}'" for heading in headings[:4])
+        begin = ", ".join(f"'{' '.join(heading.split())[:30]}'" for heading in headings[:4])
         raise LayoutError(
             f"{file}: none of its {len(headings)} columns is understood (the first row begins "
             f"{begin}); say what they hold in a layout file and give it with --layout"
