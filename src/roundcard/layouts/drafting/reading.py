@@ -1,0 +1,314 @@
+"""Headings read: each with the few things that it may mean, the likeliest first."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import product
+from typing import NamedTuple
+
+from roundcard.card.paths import parse
+from roundcard.errors import PathError
+from roundcard.layouts.drafting.meaning import Meant, together
+from roundcard.layouts.drafting.vocabulary import vocabulary
+from roundcard.layouts.drafting.words import tokens, unspaced
+
+_ASIDE = re.compile(r"[(\[（【][^)\]）】]*[)\]）】]|\*+$|[:：]\s*$|e\.?g\..*$")
+"""What stands in brackets tells how to fill the column, or nothing."""
+_LINKS = ("", "s", "es", "n", "en", "e", "er", "-")
+"""Letters between the parts of a compound word."""
+_MOST_WAYS = 24
+_MOST_MEANINGS = 96
+_UNKNOWN = 2.5
+_FOREIGN = 0.9
+_STEP = 0.04
+
+_Keys = dict[str, frozenset[str]]
+
+
+class Segment(NamedTuple):
+    """A stretch of a heading, with what it stands for; no keys where it is not known."""
+
+    text: str
+    keys: tuple[tuple[str, frozenset[str]], ...]
+    number: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class HeadingRead:
+    """A heading and what it may mean."""
+
+    heading: str
+    meant: tuple[Meant, ...]
+    """The likeliest first; empty where nothing in it is known."""
+    unknown: tuple[str, ...] = ()
+    """Words that are not known, in the likeliest reading."""
+    is_path: bool = False
+    """Whether the heading is a field path itself."""
+    weak: bool = False
+    """Whether something is known and something else beside it is not."""
+
+    @property
+    def best(self) -> Meant | None:
+        """The likeliest meaning."""
+        return self.meant[0] if self.meant else None
+
+
+def read_headings(headings: Sequence[str]) -> list[HeadingRead]:
+    """Read the headings of one table together: its language is told from all of them."""
+    strip = _shared_beginning(headings)
+    worded = [_worded(heading, strip) for heading in headings]
+    prior = _languages(worded)
+    return [
+        _read(heading.strip(), words, prior)
+        for heading, words in zip(headings, worded, strict=True)
+    ]
+
+
+def languages_of(headings: Sequence[str]) -> dict[str, float]:
+    """How much each language speaks out of the headings; the strongest has 1."""
+    return _languages([_worded(heading, "") for heading in headings])
+
+
+def known_headings(cells: Sequence[str]) -> int:
+    """How many cells of a row read as headings that are known."""
+    known = 0
+    for cell in cells:
+        if not 0 < len(cell.strip()) <= 60:
+            continue
+        known += _is_heading(cell.strip())
+    return known
+
+
+@lru_cache(maxsize=4096)
+def _is_heading(cell: str) -> bool:
+    """Whether a cell, for itself, is a heading that is known."""
+    read = _read(cell, _worded(cell, ""), {})
+    return bool(read.meant) and not read.weak and read.meant[0].sort in ("field", "custom", "use")
+
+
+def _worded(heading: str, strip: str) -> list[str]:
+    plain = _ASIDE.sub(" ", heading)
+    found = tokens(plain) or tokens(heading)
+    if strip and len(found) > 1 and found[0] == strip:
+        return found[1:]
+    return found
+
+
+def _shared_beginning(headings: Sequence[str]) -> str:
+    """A first word that most headings share and that says nothing (``member_name``)."""
+    first = Counter(words[0] for heading in headings if len(words := tokens(heading)) > 1)
+    if not first:
+        return ""
+    word, times = first.most_common(1)[0]
+    if times < 4 or times < 0.6 * len(headings) or word.isdecimal():
+        return ""
+    keys = vocabulary().phrases.get(word, {})
+    saying = {key for key in keys if key not in ("is/filler", "is/someone-else", "custom")}
+    return "" if saying and not set(keys) & {"is/filler", "is/someone-else"} else word
+
+
+def _languages(worded: Sequence[Sequence[str]]) -> dict[str, float]:
+    votes: Counter[str] = Counter()
+    for words in worded:
+        for segment in next(_ways(tuple(words)), ()):
+            keys = [languages for key, languages in segment.keys if key != "is/filler"]
+            said = frozenset[str]().union(*keys)
+            for language in said:
+                votes[language] += 1 / len(said)
+    if not votes:
+        return {}
+    most = max(votes.values())
+    return {language: votes[language] / most for language in votes}
+
+
+def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> HeadingRead:
+    if path := _as_path(heading):
+        return HeadingRead(heading, (path,), is_path=True)
+    best: dict[object, Meant] = {}
+    unknown: tuple[str, ...] = ()
+    least = 99.0
+    for way in _ways(tuple(words)):
+        strange = tuple(segment.text for segment in way if not segment.keys and not segment.number)
+        numbers = [segment.number for segment in way if segment.number]
+        known = [segment.keys for segment in way if segment.keys]
+        cost = _UNKNOWN * len(strange) + _STEP * max(len(known) - 1, 0)
+        if cost < least:
+            least, unknown = cost, strange
+        for chosen in _choices(known):
+            keys = [key for key, _ in chosen]
+            meant = together(keys, numbers)
+            if meant is None:
+                continue
+            far = sum(_foreign(languages, prior) for _, languages in chosen)
+            meant = meant.dearer(cost + far)
+            place = (meant.sort, meant.paths, meant.uses, meant.position, meant.part)
+            if place not in best or best[place].cost > meant.cost:
+                best[place] = meant
+    ordered = sorted(best.values(), key=lambda meant: meant.cost)
+    near = tuple(meant for meant in ordered if meant.cost <= ordered[0].cost + 1.2)[:6]
+    weak = bool(near) and near[0].cost >= _UNKNOWN
+    return HeadingRead(heading, near, unknown, weak=weak)
+
+
+def _as_path(heading: str) -> Meant | None:
+    """A heading that is a field path itself."""
+    if "/" not in heading or " / " in heading or heading != heading.strip():
+        return None
+    if heading[:1].isupper():
+        return None
+    try:
+        path = parse(heading)
+    except PathError:
+        return None
+    if path.field in ("name", "address") and not path.part:
+        return None
+    return Meant("field", (path,))
+
+
+def _choices(
+    known: Sequence[tuple[tuple[str, frozenset[str]], ...]],
+) -> Iterator[tuple[tuple[str, frozenset[str]], ...]]:
+    """Each way to take one meaning of each segment, as many as are looked at."""
+    for number, chosen in enumerate(product(*known)):
+        if number >= _MOST_MEANINGS:
+            return
+        yield chosen
+
+
+def _foreign(languages: frozenset[str], prior: dict[str, float]) -> float:
+    """What a word costs that is not of the table's language."""
+    if not prior:
+        return 0.0
+    return _FOREIGN * (1 - max((prior.get(language, 0.0) for language in languages), default=0.0))
+
+
+@lru_cache(maxsize=4096)
+def _all_ways(words: tuple[str, ...]) -> tuple[tuple[Segment, ...], ...]:
+    found = sorted(_segmented(words), key=_way_cost)[:_MOST_WAYS]
+    return tuple(found) or ((),)
+
+
+def _ways(words: tuple[str, ...]) -> Iterator[tuple[Segment, ...]]:
+    """The ways to part the words into phrases, the best first."""
+    yield from _all_ways(words[:14])
+
+
+def _way_cost(way: tuple[Segment, ...]) -> tuple[int, int, int]:
+    unknown = sum(1 for segment in way if not segment.keys and not segment.number)
+    fillers = sum(1 for s in way if s.keys and all(key == "is/filler" for key, _ in s.keys))
+    return unknown, len(way) - fillers, len(way)
+
+
+def _segmented(words: tuple[str, ...]) -> Iterator[tuple[Segment, ...]]:
+    """Ways to part the words; longer phrases first, and not endlessly many."""
+    budget = [200]
+
+    def from_(at: int) -> Iterator[tuple[Segment, ...]]:
+        if budget[0] <= 0:
+            return
+        if at == len(words):
+            budget[0] -= 1
+            yield ()
+            return
+        for size in range(min(vocabulary().longest, len(words) - at), 0, -1):
+            heads = _heads(words[at : at + size])
+            if heads:
+                for rest in from_(at + size):
+                    yield (*heads, *rest)
+        if not _heads(words[at : at + 1]):
+            for rest in from_(at + 1):
+                yield (Segment(words[at], ()), *rest)
+
+    return from_(0)
+
+
+def _heads(words: tuple[str, ...]) -> tuple[Segment, ...]:
+    """The segments that a stretch of words is; none where it is not known."""
+    phrase = " ".join(words)
+    known = vocabulary().phrases.get(phrase)
+    if known:
+        return (Segment(phrase, tuple(known.items())),)
+    if len(words) == 1:
+        if phrase.isdecimal():
+            return (Segment(phrase, (), int(phrase)),) if len(phrase) < 4 and int(phrase) else ()
+        return _compound(phrase)
+    glued = vocabulary().phrases.get("".join(words)) if len(words) == 2 else None
+    return (Segment(phrase, tuple(glued.items())),) if glued else ()
+
+
+@lru_cache(maxsize=4096)
+def _compound(word: str) -> tuple[Segment, ...]:
+    """The known words that a word is put together from; none where a part is not known."""
+    if unspaced(word):
+        return _characters(word)
+    if not 6 <= len(word) <= 48:
+        return ()
+    phrases = vocabulary().phrases
+    best: dict[int, tuple[Segment, ...]] = {len(word): ()}
+    for start in range(len(word) - 1, -1, -1):
+        for end in range(len(word), start + 2, -1):
+            known = phrases.get(word[start:end])
+            if known is None:
+                continue
+            for link in _LINKS:
+                after = end + len(link)
+                if link and (after >= len(word) or not word.startswith(link, end)):
+                    continue
+                rest = best.get(after)
+                if rest is None:
+                    continue
+                if start not in best or len(rest) + 1 < len(best[start]):
+                    best[start] = (Segment(word[start:end], tuple(known.items())), *rest)
+    found = best.get(0, ())
+    return found if 1 < len(found) < 5 and _share_language(found) else ()
+
+
+def _share_language(segments: Sequence[Segment]) -> bool:
+    of_each = [frozenset[str]().union(*(said for _, said in s.keys)) for s in segments]
+    return bool(frozenset.intersection(*of_each))
+
+
+def _characters(word: str) -> tuple[Segment, ...]:
+    """A word of a script without spaces, parted so that the least of it is unknown."""
+    phrases = vocabulary().phrases
+    best: list[tuple[int, int, tuple[Segment, ...]]] = [(0, 0, ())] * (len(word) + 1)
+    for start in range(len(word) - 1, -1, -1):
+        unknown, count, rest = best[start + 1]
+        if word[start].isdecimal():
+            number = int(word[start]) if word[start] != "0" else 0
+            choice = (unknown, count + 1, (Segment(word[start], (), number), *rest))
+        else:
+            choice = (unknown + 1, count + 1, (Segment(word[start], ()), *rest))
+        for end in range(start + 1, len(word) + 1):
+            known = phrases.get(word[start:end])
+            if known is None:
+                continue
+            strange, pieces, after = best[end]
+            if (strange, pieces + 1) < choice[:2]:
+                segment = Segment(word[start:end], tuple(known.items()))
+                choice = (strange, pieces + 1, (segment, *after))
+        best[start] = choice
+    unknown, _, found = best[0]
+    if unknown >= len(word):
+        return ()
+    return _merged(found)
+
+
+def _merged(segments: Sequence[Segment]) -> tuple[Segment, ...]:
+    """Segments with neighbouring unknown characters as one."""
+    out: list[Segment] = []
+    for segment in segments:
+        strange = not segment.keys and not segment.number
+        if strange and out and not out[-1].keys and not out[-1].number:
+            out[-1] = out[-1]._replace(text=out[-1].text + segment.text)
+        else:
+            out.append(segment)
+    return tuple(out)
+
+
+
+

@@ -1,0 +1,74 @@
+"""The words of a heading: told apart, and brought into one form."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from functools import lru_cache
+
+_KEEPS_MARKS = re.compile(
+    r"[\u0900-\u0dff\u0e00-\u0fff\u3040-\u30ff]"  # Indic, Thai, Lao, Tibetan, kana
+)
+"""Scripts in which a combining mark is part of the letter and no accent."""
+_SPELLED = str.maketrans(
+    {"ø": "o", "đ": "d", "ł": "l", "ı": "i", "æ": "ae", "œ": "oe", "þ": "th", "ð": "d", "ħ": "h",
+     "ё": "е", "ґ": "г", "ى": "ي", "أ": "ا", "إ": "ا", "آ": "ا", "ة": "ه", "ک": "ك", "ی": "ي"}
+)  # fmt: skip
+_UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "å": "aa", "ø": "oe"})
+_NUMERO = re.compile(r"[№]|\b[nN][°º]|\b[nN]\.\s?[°º]")
+_SIGNS = {"#": " nr ", "@": " email ", "☎": " phone ", "✉": " email ", "🏠": " home "}
+_CAMEL = re.compile(r"(?<=[a-zà-öø-ÿа-яёα-ω])(?=[A-ZÀ-ÖØ-ÞА-ЯЁΑ-Ω])"
+                    r"|(?<=[A-ZÀ-ÖØ-Þ])(?=[A-ZÀ-ÖØ-Þ][a-zà-öø-ÿ])"
+                    r"|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])")  # fmt: skip
+_UNSPACED = re.compile(r"[\u0e00-\u0eff\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff]")
+
+
+@lru_cache(maxsize=65_536)
+def folded_word(text: str) -> str:
+    """`text` without letter case and accents, in NFKC."""
+    text = text.casefold()
+    if text.isascii():
+        return text
+    text = unicodedata.normalize("NFKC", text).casefold().translate(_SPELLED)
+    if _KEEPS_MARKS.search(text):
+        return unicodedata.normalize("NFC", text)
+    parts = unicodedata.normalize("NFD", text)
+    bare = "".join(char for char in parts if not unicodedata.combining(char))
+    return unicodedata.normalize("NFC", bare).translate(_SPELLED)
+
+
+def spellings(text: str) -> set[str]:
+    """The forms under which a word of a vocabulary is looked up: without accents, and with its
+    umlauts written out."""
+    out = unicodedata.normalize("NFC", text.casefold())
+    return {" ".join(tokens(form)) for form in (text, out.translate(_UMLAUTS))} - {""}
+
+
+def tokens(heading: str) -> list[str]:
+    """The words and numbers of a heading, folded: parted at spaces, marks and changes of case.
+
+    ``emailAddress_2`` is ``email``, ``address`` and ``2``.
+    """
+    if not heading.isascii():
+        heading = unicodedata.normalize("NFKC", _NUMERO.sub(" nr ", heading))
+    for sign, word in _SIGNS.items():
+        if sign in heading:
+            heading = heading.replace(sign, word)
+    found: list[str] = []
+    for piece in _CAMEL.split(heading):
+        word = ""
+        for char in piece:
+            if unicodedata.category(char)[0] in "LNM":
+                word += char
+                continue
+            if word:
+                found.append(folded_word(word))
+            word = ""
+        if word:
+            found.append(folded_word(word))
+    return found
+
+
+def unspaced(word: str) -> bool:
+    """Whether a word is in a script that puts no spaces between words."""
+    return bool(_UNSPACED.search(word))
