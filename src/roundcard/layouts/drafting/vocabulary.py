@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from functools import cache
 from importlib import resources
 
-from roundcard.layouts.drafting.words import folded_word, spellings
+from roundcard.layouts.drafting.words import spellings, tokens
 
 LONGEST = 6
 """Words in the longest phrase that is looked for."""
@@ -48,7 +48,7 @@ def vocabulary() -> Vocabulary:
     for language, text in files.items():
         for key, listed in tomllib.loads(text).items():
             if key.startswith("cell/"):
-                cells.setdefault(key[5:], set()).update(folded_word(word) for word in listed)
+                cells.setdefault(key[5:], set()).update(" ".join(tokens(word)) for word in listed)
                 continue
             for word in listed:
                 for phrase in spellings(word):
