@@ -61,11 +61,12 @@ def _worded(text: str, shape: str) -> str:
     if whole in cells["none"]:
         return "none"
     if shape == "words" and len(words) <= 4:
-        for kind in ("yes-no", "gender"):
-            if whole in cells[kind]:
-                return kind
-        if all(word in cells["prefix"] for word in words):
+        if whole in cells["yes-no"]:
+            return "yes-no"
+        if len(whole) > 1 and all(word in cells["prefix"] for word in words):
             return "prefix"
+        if whole in cells["gender"]:
+            return "gender"
         if whole in cells["suffix"] or all(word in cells["suffix"] for word in words):
             return "suffix"
         if whole in _uses():

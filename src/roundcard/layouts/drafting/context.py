@@ -1,0 +1,321 @@
+"""What the other columns of a table tell of one: its neighbours, its groups, its order."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from roundcard.card.paths import FieldPath, parse
+from roundcard.layouts.drafting.candidates import Candidate
+from roundcard.layouts.drafting.evidence import for_and_against
+from roundcard.layouts.drafting.profile import ColumnProfile
+from roundcard.layouts.drafting.reading import HeadingRead
+
+Columns = list[list[Candidate]]
+"""The candidates of each column, the likeliest first."""
+
+_SURE = 0.7
+_GIVEN, _FAMILY, _FULL = parse("name/given"), parse("name/family"), parse("name/full")
+_STREET, _WHOLE = parse("address/street"), parse("address/full")
+_SPLIT = ("street", "locality", "postcode", "region", "country", "line")
+
+
+def in_context(
+    columns: Columns, reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> Columns:
+    """The candidates again, as the whole table makes them likely."""
+    columns = _names(columns, profiles)
+    columns = _addresses(columns, profiles)
+    columns = _house_numbers(columns)
+    columns = _towns_beside_codes(columns, reads, profiles)
+    columns = _families_beside_given(columns, reads, profiles)
+    columns = _birthday_parts(columns, reads, profiles)
+    columns = _uses_beside(columns, reads, profiles)
+    columns = _groups(columns)
+    return _positions(columns)
+
+
+def _has(columns: Columns, path: FieldPath, but: Sequence[int] = ()) -> bool:
+    """Whether a column plainly holds a path, its heading leaving no choice."""
+    for at, listed in enumerate(columns):
+        best = listed[0]
+        if at in but or best.sure < _SURE:
+            continue
+        if path in best.paths:
+            return True
+    return False
+
+
+def _change(listed: list[Candidate], change: Callable[[Candidate], Candidate]) -> list[Candidate]:
+    return sorted((change(each) for each in listed), key=lambda each: -each.sure)
+
+
+def _names(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
+    """A column headed "Name" holds what its neighbours leave: the whole, the family or the given
+    name."""
+    out: Columns = []
+    plain = [at for at, listed in enumerate(columns) if _bare_name(listed)]
+    sole = plain[:1]
+    for at, listed in enumerate(columns):
+        if at not in plain:
+            out.append(listed)
+            continue
+        given, family = _has(columns, _GIVEN, plain), _has(columns, _FAMILY, plain)
+        whole = profiles[at].share("person", "person, comma")
+        path, why = _FULL, ""
+        if at not in sole and not (given or family):
+            path = _FULL
+        elif given and not family and whole < 0.6:
+            path, why = _FAMILY, "its heading says name, and the given name stands elsewhere"
+        elif family and not given and whole < 0.6:
+            path, why = _GIVEN, "its heading says name, and the family name stands elsewhere"
+        elif profiles[at].share("given") > 0.6 and whole < 0.1 and not given:
+            path, why = _GIVEN, "its heading says name, and its cells are given names"
+        kept = [each for each in listed if not (each.meant and _name(each) and not _bare(each))]
+        changed = []
+        for each in kept:
+            if _bare(each):
+                sure = each.sure if path is _FULL or each.sure < _SURE else max(each.sure, 0.9)
+                changed.append(each.at(path, why=why or each.why).surer(sure))
+                if _companies(profiles[at]) and not _has(columns, parse("org"), [at]):
+                    note = "its heading says name, and its cells are organisations"
+                    changed.append(each.at(parse("org"), why=note).surer(each.sure + 0.02))
+            else:
+                changed.append(each)
+        out.append(sorted(changed, key=lambda each: -each.sure))
+    return out
+
+
+def _companies(profile: ColumnProfile) -> bool:
+    return profile.share("org") >= 0.6 and profile.share("person", "given") < 0.15
+
+
+def _bare(each: Candidate) -> bool:
+    return each.meant is not None and each.meant.part == "name"
+
+
+def _name(each: Candidate) -> bool:
+    return each.path is not None and each.path.field == "name"
+
+
+def _bare_name(listed: Sequence[Candidate]) -> bool:
+    best = listed[0]
+    return any(_bare(each) and each.sure >= best.sure - 0.15 for each in listed) and (
+        _name(best) or _bare(best)
+    )
+
+
+def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
+    """A column headed "Address" is the street where the town stands beside it."""
+    parts: dict[tuple[object, ...], set[str]] = {}
+    for listed in columns:
+        best = listed[0]
+        if best.sure < 0.6:
+            continue
+        for path in best.paths:
+            if path.field == "address" and path.part in _SPLIT:
+                name = f"line{path.number}" if path.part == "line" else path.part
+                parts.setdefault((path.uses, path.position), set()).add(name)
+    numbered = any(position for _, position in parts)
+    out = []
+    for at, listed in enumerate(columns):
+        whole = profiles[at].share("address")
+
+        def change(each: Candidate, whole: float = whole) -> Candidate:
+            path = each.path
+            if path is None or path.field != "address" or not each.meant:
+                return each
+            beside = parts.get((path.uses, path.position), set())
+            if path.part == "line" and numbered and not path.position:
+                moved = replace(path, part="full", number=0, position=path.number)
+                if parts.get((path.uses, path.number), set()) - {"street"}:
+                    return each.at(replace(moved, part="street"))
+            if each.meant.part != "address":
+                if path.part == "street" and {"line1", "line2"} <= beside:
+                    return each
+                return each
+            if "line2" in beside and "line1" not in beside:
+                return each.at(replace(path, part="line", number=1))
+            if beside & {"locality", "postcode"} and whole < 0.5:
+                return each.at(replace(path, part="street"),
+                               why=f"{each.why}, and the town stands elsewhere")  # fmt: skip
+            return each
+
+        out.append(_change(listed, change))
+    return out
+
+
+def _house_numbers(columns: Columns) -> Columns:
+    """A house number goes behind the street; without a street column it is no field."""
+    streets = {path.uses for listed in columns for path in listed[0].paths
+               if path.field == "address" and path.part == "street"
+               and not (listed[0].meant and listed[0].meant.joined)}  # fmt: skip
+    out = []
+    for listed in columns:
+        kept = [each for each in listed
+                if not (each.meant and each.meant.joined and each.path
+                        and each.path.uses not in streets)]  # fmt: skip
+        out.append(kept or listed)
+    return out
+
+
+def _towns_beside_codes(
+    columns: Columns, reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> Columns:
+    """Words beside a column of post codes, under no heading, are towns."""
+    town = parse("address/locality")
+    if _has(columns, town) or any(town in listed[0].paths for listed in columns):
+        return columns
+    codes = [at for at, listed in enumerate(columns) if listed[0].sure >= 0.5
+             and any(path.part == "postcode" for path in listed[0].paths)]  # fmt: skip
+    if not codes:
+        codes = [at for at, profile in enumerate(profiles)
+                 if not reads[at].heading and _code_like(profile)]  # fmt: skip
+    for code in codes:
+        for at in (code + 1, code - 1):
+            if not 0 <= at < len(columns) or reads[at].heading or columns[at][0].sure > 0.5:
+                continue
+            if for_and_against("address/locality", profiles[at])[0] < 0.6:
+                continue
+            why = "its cells are words beside the post codes"
+            out = list(columns)
+            out[at] = [Candidate((town,), 0.7, why), *columns[at]]
+            if columns[code][0].sure < 0.6:
+                said = Candidate((parse("address/postcode"),), 0.68, "its cells are like post "
+                                 "codes, beside words that may be towns")  # fmt: skip
+                out[code] = [said, *columns[code]]
+            return out
+    return columns
+
+
+def _code_like(profile: ColumnProfile) -> bool:
+    """Numbers of one length, four to six digits, that say something again and again or not."""
+    if profile.share("number", "digits", "post code") < 0.8:
+        return False
+    size, most = max(profile.numbers.items(), key=lambda pair: pair[1], default=(0, 0))
+    return 4 <= size <= 6 and most >= 0.7 * profile.told
+
+
+def _families_beside_given(
+    columns: Columns, reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> Columns:
+    """Single words beside a column of given names, under no heading, are family names."""
+    given = [at for at, listed in enumerate(columns)
+             if listed[0].by_cells and listed[0].path == _GIVEN]  # fmt: skip
+    if not given or any(_FAMILY in listed[0].paths for listed in columns):
+        return columns
+    out = list(columns)
+    for at in (given[0] + 1, given[0] - 1):
+        if not 0 <= at < len(columns) or reads[at].heading:
+            continue
+        if for_and_against("name/family", profiles[at])[0] < 0.6:
+            continue
+        if columns[at][0].sure > 0.6 and columns[at][0].path != _GIVEN:
+            continue
+        why = "its cells are words beside the given names"
+        out[at] = [Candidate((_FAMILY,), 0.78, why), *columns[at]]
+        break
+    return out
+
+
+def _birthday_parts(
+    columns: Columns, reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> Columns:
+    """Day, month and year in three neighbouring columns are the parts of a date of birth."""
+    parts = {at: read.best.part for at, read in enumerate(reads)
+             if read.best is not None and read.best.sort == "part"}  # fmt: skip
+    out = list(columns)
+    for at in sorted(parts):
+        three = {parts.get(at + step): at + step for step in range(3)}
+        if None in three or len(three) < 3 or any(
+            path.field == "birthday" for listed in columns for path in listed[0].paths
+        ):
+            continue
+        decades = [value for value in profiles[three["year"]].values if value.strip().isdecimal()]
+        past = [value for value in decades if 1900 <= int(value) <= 2020]
+        if decades and len(past) < 0.8 * len(decades):
+            continue
+        for part, column in three.items():
+            why = "day, month and year stand side by side"
+            out[column] = [Candidate((parse(f"birthday/{part}"),), 0.72, why), *columns[column]]
+        break
+    return out
+
+
+def _uses_beside(
+    columns: Columns, reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> Columns:
+    """A column headed "Type" tells the use of the number or address beside it."""
+    out = list(columns)
+    for at, read in enumerate(reads):
+        best = read.best
+        if best is None or best.sort not in ("type", "preferred") or best.paths:
+            continue
+        if for_and_against("use", profiles[at])[0] < 0.5:
+            continue
+        for near in (at - 1, at + 1):
+            path = columns[near][0].path if 0 <= near < len(columns) else None
+            if path is None or path.field not in ("email", "phone", "address", "url"):
+                continue
+            part = "use" if best.sort == "type" else "preferred"
+            placed = FieldPath(path.field, path.uses, position=path.position or best.position,
+                               part=part)  # fmt: skip
+            why = f"its cells are words for uses, beside the column of {path.field}"
+            out[at] = [Candidate((placed,), 0.88, why, agrees=True), *columns[at]]
+            break
+    return out
+
+
+def _groups(columns: Columns) -> Columns:
+    """Columns of an address that come again are another address."""
+    seen: Counter[FieldPath] = Counter()
+    again: dict[int, int] = {}
+    for at, listed in enumerate(columns):
+        best = listed[0]
+        path = best.path
+        if path is None or path.field != "address" or best.sure < 0.6 or path.position:
+            continue
+        if path.part in ("use", "preferred") or (best.meant and best.meant.joined):
+            continue
+        seen[path] += 1
+        if seen[path] > 1:
+            again[at] = seen[path]
+    doubled = Counter(again.values())
+    out = list(columns)
+    for at, position in again.items():
+        if doubled[position] < 2:
+            continue  # one part alone is no second address
+        best = columns[at][0]
+        path = best.paths[0]
+        why = f"{best.why}; it comes again"
+        out[at] = [best.at(replace(path, position=position), why=why), *columns[at][1:]]
+    return out
+
+
+def _positions(columns: Columns) -> Columns:
+    """Positions that tell nothing are dropped; a value beside its type is numbered as it is."""
+    numbered: dict[tuple[str, tuple[str, ...]], set[int]] = {}
+    typed: set[tuple[str, tuple[str, ...]]] = set()
+    for listed in columns:
+        best = listed[0]
+        if not best.paths or best.sure < 0.5:
+            continue
+        path = best.paths[0]
+        key = (path.field, path.uses)
+        numbered.setdefault(key, set()).add(path.position)
+        if path.part in ("use", "preferred", "extension"):
+            typed.add(key)
+    out = []
+    for listed in columns:
+        best = listed[0]
+        path = best.path
+        if path is not None and path.field != "name":
+            key = (path.field, path.uses)
+            places = numbered.get(key, set())
+            if path.position == 1 and places <= {1} and key not in typed:
+                listed = [best.at(replace(path, position=0)), *listed[1:]]
+            elif key in typed and not path.position and places <= {0, 1}:
+                listed = [best.at(replace(path, position=1)), *listed[1:]]
+        out.append(listed)
+    return out
