@@ -74,11 +74,11 @@ def test_what_is_guessed_is_told_and_overruled(run: Run, tmp_path: Path) -> None
     assert run("convert", "a.csv", "d.vcf", "--separator", "mixed").code == 2
 
 
-def test_a_table_without_headings_is_named_so(run: Run, tmp_path: Path) -> None:
-    (tmp_path / "a.csv").write_text("Ada,a@x.test\nBob,b@x.test\n", encoding="utf-8")
-    done = run("convert", "a.csv", "a.vcf")
-    assert done.code == 4
-    assert "the table has no headings" in done.err
+def test_a_table_without_headings_is_read_by_its_cells(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("Emma Bo,a@x.test\nPaul Cy,b@x.test\n", encoding="utf-8")
+    done = run("convert", "a.csv", "b.vcf")
+    assert (done.code, "2 of 2 columns understood" in done.err) == (0, True)
+    assert (tmp_path / "b.vcf").read_text(encoding="utf-8").count("FN:Emma Bo") == 1
     (tmp_path / "l.toml").write_text(
         'name = "l"\n[table]\nheading_row = 0\n[[column]]\nnumber = 1\nholds = "name/full"\n'
         '[[column]]\nnumber = 2\nholds = "email"\n', encoding="utf-8"

@@ -22,7 +22,8 @@ from roundcard.card.head import Value
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.binding import bind, demand_fit
-from roundcard.layouts.headings import from_headings
+from roundcard.layouts.drafting.draft import draft_layout
+from roundcard.layouts.drafting.profile import profile_rows
 from roundcard.layouts.model import Layout
 from roundcard.tally import Balance, Tally
 
@@ -525,13 +526,8 @@ HEADINGS = [
 
 @pytest.mark.parametrize(("headings", "paths"), HEADINGS)
 def test_english_headings_are_understood(headings: list[str], paths: list[str]) -> None:
-    layout = from_headings(headings, Dialect(), "t", "t.csv")
-    assert [column.meaning for column in layout.columns] == paths
-
-
-def test_headings_of_which_none_is_understood_are_refused() -> None:
-    with pytest.raises(LayoutError, match="none of its 2 columns is understood"):
-        from_headings(["Nom", "Courriel"], Dialect(), "t", "t.csv")
+    draft = draft_layout(headings, profile_rows(headings, []).columns, Dialect(), "t")
+    assert [column.meaning for column in draft.layout.columns] == paths
 
 
 LEDGER = layout_of(

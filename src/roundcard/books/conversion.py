@@ -53,6 +53,8 @@ class Plan:
     sources: Sequence[str]
     target: str
     layouts: Sequence[Layout] = ()
+    kept: Sequence[Layout] = ()
+    """Layouts of the user's that may be taken unasked where they fit."""
     to_layout: Layout | None = None
     how: HowToRead = HowToRead()
     """What the user says of the sources' format and dialect."""
@@ -243,7 +245,7 @@ class _Conversion:
 
     def readings(self, tally: Tally) -> list[Reading]:
         return [
-            Reading(source, number, self.plan.layouts, tally)
+            Reading(source, number, self.plan.layouts, tally, self.plan.kept)
             for number, source in enumerate(self.sources)
         ]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import codecs
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 
@@ -20,6 +20,7 @@ from roundcard.formats import charset, csv, jcard, vcard
 from roundcard.formats.vcard import VCardWriter
 from roundcard.layouts.binding import Binding, bind, demand_fit, missing_note
 from roundcard.layouts.damage import tell_damage
+from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.model import Layout
 from roundcard.layouts.reading import RowReader
 from roundcard.tally import SetAside, Tally
@@ -39,16 +40,14 @@ class ReadAs:
     format: str
     octets: int
     layout: str = ""
-    guessed: bool = False
-    """Whether the layout was made from the headings."""
+    draft: Draft | None = None
+    """How its columns were understood, where no layout was given."""
     encoding: str = ""
     encoding_sure: float = 1.0
     separator: str = ""
     separator_sure: float = 1.0
     folder: str = ""
     """The folder that was named, where this is one of its files."""
-    columns: list[tuple[str, str, str]] = field(default_factory=list)
-    """Heading, meaning and reason of each column, where the layout was guessed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,12 +92,18 @@ class Reading:
     """One pass over one source, with the layout that it is read by."""
 
     def __init__(
-        self, source: Source, number: int, layouts: Sequence[Layout], tally: Tally
+        self,
+        source: Source,
+        number: int,
+        layouts: Sequence[Layout],
+        tally: Tally,
+        kept: Sequence[Layout] = (),
     ) -> None:
         self.source = source
         self.number = number
         self.tally = tally
         self.layouts = layouts
+        self.kept = kept
         version = (
             vcard_version(source.cards_sample or source.sample) if source.format.version else ""
         )
@@ -141,11 +146,9 @@ class Reading:
     @cached_property
     def table(self) -> Table:
         """The source as a table, with the layout that it is read by."""
-        table = open_table(self.source, self.layouts)
+        table = open_table(self.source, self.layouts, self.kept)
         told = self.read_as
-        if table.guessed:
-            told.guessed = True
-            told.columns = [(c.name, c.meaning, c.why) for c in table.layout.columns]
+        told.draft = table.draft
         told.layout = table.layout.name
         if self.source.format.name != "xlsx":
             told.encoding, told.encoding_sure = table.dialect.encoding, table.encoding_sure

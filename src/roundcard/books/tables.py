@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
-import io
 from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import islice
-from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
+from roundcard.books.drafting import LOOKED_AT, demand_understood, draft_table, sample_rows
 from roundcard.books.source import Source
 from roundcard.errors import LayoutError, SourceError
 from roundcard.formats import charset, csv, workbook
 from roundcard.formats.csv import SEPARATORS, Dialect, Row
 from roundcard.formats.dialect import GuessedDialect, guess_dialect, said_separator
 from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
-from roundcard.layouts.headings import from_headings, is_total, looks_like_a_record, understood
+from roundcard.layouts.drafting.draft import Draft
+from roundcard.layouts.drafting.profile import TableProfile, profile_rows
+from roundcard.layouts.fitting import TAKEN_FROM, Fit, fit_of
 from roundcard.layouts.model import Layout
+from roundcard.layouts.rowkinds import is_total
 from roundcard.tally import Tally
 
 FITS_WELL = 0.6
 """The share of its columns that a layout must find in a file to be chosen for it."""
-_HEADINGS_WITHIN = 20
-"""Rows among which headings are looked for."""
 _NUMBERS_FIT = 0.75
 """How well a layout of numbered columns fits a table that is just as wide."""
 _MOST_TOTALS = 20
@@ -47,8 +47,8 @@ class Table:
     source: Source
     dialect: Dialect
     layout: Layout
-    guessed: bool = False
-    """Whether the layout was made from the headings."""
+    draft: Draft | None = None
+    """What the layout was drafted from, where none was given."""
     encoding_sure: float = 1.0
     separator_sure: float = 1.0
     told: list[str] = field(default_factory=list)
@@ -85,13 +85,17 @@ def table_rows(source: Source, stream: BinaryIO, dialect: Dialect, tally: Tally)
     return workbook.read(stream, sheet=source.how.sheet, tell=tell)
 
 
-def open_table(source: Source, layouts: Sequence[Layout]) -> Table:
-    """Tell how a table is to be read: by the layout given, the best of several, or its headings.
+def open_table(source: Source, layouts: Sequence[Layout], kept: Sequence[Layout] = ()) -> Table:
+    """Tell how a table is to be read: by the layout given, the best of several, a kept one that
+    fits by itself, or a draft.
 
     Raises `LayoutError` where the table is not understood.
     """
-    guessed = _guessed(source)
+    guessed = guessed_dialect(source)
     layout = _chosen(source, layouts, guessed)
+    taken = None
+    if layout is None and (taken := best_kept(source, kept, guessed)) is not None:
+        layout = taken.layout
     table = Table(source, guessed.dialect, Layout(""), encoding_sure=guessed.encoding,
                   separator_sure=guessed.separator)  # fmt: skip
     if layout is not None:
@@ -108,25 +112,19 @@ def open_table(source: Source, layouts: Sequence[Layout]) -> Table:
         if source.how.heading_row is not None:
             layout = replace(layout, heading_row=source.how.heading_row)
         table.dialect, table.layout = said, layout
+        if taken is not None:
+            table.told.append(f"the kept layout '{layout.name}' fits it ({taken.score:.0%}) and was "
+                              "taken".replace("%", " %"))  # fmt: skip
         return table
-    at, headings = likely_headings(source, guessed.dialect)
-    if at == 0:
-        shown = ", ".join(f"'{' '.join(cell.split())[:30]}'" for cell in headings[:4])
-        raise LayoutError(
-            f"{source.name}: the table has no headings (its first row is a record: {shown}); say "
-            "what its columns hold in a layout file, by number = 1, 2 …, and give it with --layout"
-        )
-    table.layout = replace(
-        from_headings(headings, guessed.dialect, Path(source.name).stem, source.name),
-        heading_row=at,
-    )
-    table.guessed = True
+    draft, begun = draft_table(source, guessed.dialect)
+    demand_understood(draft, begun, source.name)
+    table.layout, table.draft, at = draft.layout, draft, begun.row
     if at > 1 and not (at == 2 and said_separator(_text(source, guessed.dialect))):
         table.told.append(f"the headings stand in row {at}; what stands above them was passed over")
     return table
 
 
-def _guessed(source: Source) -> GuessedDialect:
+def guessed_dialect(source: Source) -> GuessedDialect:
     """The dialect of a table: what the user said, else what its octets tell."""
     if source.format.name == "xlsx":
         return GuessedDialect(Dialect(), 1.0, 1.0)
@@ -182,9 +180,35 @@ def _chosen(source: Source, layouts: Sequence[Layout], guessed: GuessedDialect) 
     return best if share >= FITS_WELL else None
 
 
+def best_kept(source: Source, kept: Sequence[Layout], guessed: GuessedDialect) -> Fit | None:
+    """The kept layout that fits a table so well that it is taken unasked."""
+    found = fits_of(source, kept, guessed)
+    return found[0] if found and found[0].score >= TAKEN_FROM else None
+
+
+def fits_of(source: Source, layouts: Sequence[Layout], guessed: GuessedDialect) -> list[Fit]:
+    """How well each of some layouts fits the first rows of a table, the best first."""
+    if not layouts:
+        return []
+    dialect = guessed.dialect
+    rows = [row.cells for row in islice(sample_rows(source, dialect), LOOKED_AT)]
+    profiles: dict[int, tuple[list[str] | None, TableProfile]] = {}
+    found = []
+    for layout in layouts:
+        at = layout.heading_row
+        if at > len(rows) or not rows:
+            continue
+        if at not in profiles:
+            headings = rows[at - 1] if at else None
+            profiles[at] = headings, profile_rows(headings or [""] * len(rows[0]), rows[at:])
+        headings, profile = profiles[at]
+        found.append(fit_of(layout, headings, profile.columns))
+    return sorted(found, key=lambda fit: (-fit.score, fit.layout.name))
+
+
 def fits_table(layout: Layout, source: Source, dialect: Dialect) -> float:
     """How well a layout fits a table, 0 to 1."""
-    rows = list(islice(_sample_rows(source, dialect), layout.heading_row + 1))
+    rows = list(islice(sample_rows(source, dialect), layout.heading_row + 1))
     if not rows or len(rows) < layout.heading_row:
         return 0.0
     if layout.heading_row:
@@ -194,36 +218,8 @@ def fits_table(layout: Layout, source: Source, dialect: Dialect) -> float:
     return _NUMBERS_FIT if len(rows[0].cells) == last else 0.0
 
 
-def likely_headings(source: Source, dialect: Dialect) -> tuple[int, list[str]]:
-    """Number and cells of the row that looks most like headings; 0 and the first filled row where
-    that one is a record."""
-    if (said := source.how.heading_row) is not None:
-        row = next(islice(_sample_rows(source, dialect), max(said - 1, 0), None), None)
-        if row is None:
-            raise SourceError(f"{source.name}: --heading-row is {said}, and the file does not have "
-                              "that many rows at its beginning")  # fmt: skip
-        return said, row.cells
-    rows = list(enumerate(islice(_sample_rows(source, dialect), _HEADINGS_WITHIN), 1))
-    filled = [(at, row.cells) for at, row in rows if any(row.cells)]
-    if not filled:
-        return 1, []
-    at, headings = max(filled, key=lambda pair: (understood(pair[1]), -pair[0]))
-    if not understood(headings) and looks_like_a_record(headings):
-        return 0, headings
-    return at, headings
-
-
 def _text(source: Source, dialect: Dialect) -> str:
     return source.sample.decode(dialect.encoding, "replace")
-
-
-def _sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
-    """The first rows of a table; of a text table those that stand in the sample."""
-    if source.format.name != "xlsx":
-        yield from csv.read(io.BytesIO(source.sample), dialect, source.sample)
-        return
-    with source.open() as stream:
-        yield from table_rows(source, stream, dialect, Tally())
 
 
 def without_totals(rows: Iterable[Row]) -> Iterator[tuple[Row, bool]]:

@@ -6,6 +6,8 @@ import os
 from importlib import resources
 from pathlib import Path
 
+from roundcard.layouts.model import Layout
+
 
 def layout_places() -> list[Path]:
     """Folders of kept layouts: the user's own first, then those that come with the tool.
@@ -13,6 +15,14 @@ def layout_places() -> list[Path]:
     ``ROUNDCARD_HOME`` names the user's folder in place of the platform's usual one.
     """
     return [home() / "layouts", Path(str(resources.files("roundcard") / "demo" / "layouts"))]
+
+
+def own_layouts() -> list[Layout]:
+    """The layouts that the user keeps; files that are wrong are passed over."""
+    from roundcard.layouts import shelf  # noqa: PLC0415
+
+    found = [layout for _, layout in shelf.kept([home() / "layouts"])]
+    return [layout for layout in found if isinstance(layout, Layout)]
 
 
 def home() -> Path:

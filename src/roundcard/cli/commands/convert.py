@@ -144,13 +144,13 @@ def convert(
     """Convert whole books: CSV to vCard, vCard to CSV, CSV to CSV, vCard version to version.
 
     Several sources become one book. Tables are read and written by layouts; a table without one
-    is read by its headings, and what each column was taken for is shown. The target appears whole
-    or not at all, with a balance in which each value read has one fate.
+    is read by a kept one that fits, else by a draft from its headings and cells, and what that
+    leaves unsure is told and kept as custom. The target appears whole or not at all, with a balance in which each value read has one fate.
     """
     from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.conversion import convert as run  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
-    from roundcard.cli.places import layout_places  # noqa: PLC0415
+    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import progress, report  # noqa: PLC0415
     from roundcard.formats.csv import named_separators  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
@@ -168,6 +168,7 @@ def convert(
         sources=files[:-1],
         target=files[-1],
         layouts=layouts,
+        kept=own_layouts(),
         to_layout=targets[0] if targets else None,
         how=HowToRead(
             from_, encoding, named_separators().get(separator, separator), heading_row, sheet

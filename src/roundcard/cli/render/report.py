@@ -10,6 +10,7 @@ from roundcard.books.conversion import Report
 from roundcard.books.photos import SUFFIX as PHOTOS
 from roundcard.books.reading import ReadAs
 from roundcard.cli.render.text import count, styled, table, width
+from roundcard.layouts.drafting.draft import Draft, DraftedColumn
 from roundcard.tally import Counts, Finding
 
 SCHEMA = 1
@@ -34,7 +35,8 @@ def for_people(report: Report, verbose: bool = False) -> str:
     lines: list[str] = []
     for folder, group in groupby(report.read_as, key=lambda source: source.folder):
         sources = list(group)
-        lines += _folder(folder, sources) if folder else chain(*map(_source, sources))
+        lines += (_folder(folder, sources) if folder
+                  else chain(*(_source(source, verbose) for source in sources)))  # fmt: skip
     lines += ["", *_balance(report), *_reasons(report, verbose), *_findings(report, verbose)]
     lines.append("")
     people = count(report.tally.people.written, "person", "people")
@@ -66,24 +68,43 @@ def _sure(what: str, sureness: float) -> str:
     return what if sureness >= _CERTAIN else f"{what} ({sureness:.0%} sure)"
 
 
-def _source(source: ReadAs) -> list[str]:
+def _source(source: ReadAs, verbose: bool) -> list[str]:
     told = [source.format]
     if source.layout:
         if source.encoding:
             told += [_sure(source.encoding, source.encoding_sure),
                      _sure(source.separator, source.separator_sure)]  # fmt: skip
-        told.append("columns taken from the headings" if source.guessed
-                    else f"layout '{source.layout}'")  # fmt: skip
+        told.append("layout drafted" if source.draft else f"layout '{source.layout}'")
     lines = [styled(source.name, "bold") + ": " + ", ".join(told)]
-    if source.guessed:
-        rows = [(heading, "→", meaning, f"({why})" if why else "")
-                for heading, meaning, why in source.columns if heading != meaning]  # fmt: skip
-        if rows:
-            lines += table(rows, indent="    ", most=width())
-        named = len(source.columns) - len(rows)
-        if named:
-            lines.append(f"    {count(named, 'column is', 'columns are')} named by field paths")
+    if source.draft is not None:
+        lines += drafted(source.draft, verbose)
     return lines
+
+
+def drafted(draft: Draft, verbose: bool = False) -> list[str]:
+    """How the columns of a table were understood, in one line, and those that are not sure."""
+    columns = [each for each in draft.columns if not each.column.skip]
+    sure = f"{draft.sure:.0%}".replace("%", " %")
+    lines = [f"  {draft.understood} of {count(len(columns), 'column')} understood, {sure} sure"]
+    custom = [each for each in columns if each.is_custom and not each.look and each.fill]
+    if custom:
+        names = ", ".join(f"'{each.column.name}'" for each in custom)
+        lines[0] += f"; no standard field for {names}: kept as custom"
+    if verbose:
+        rows = [(each.column.name, "→", each.column.meaning, sureness(each), each.why)
+                for each in draft.columns]  # fmt: skip
+        return lines + table(rows, right=(3,), indent="    ", most=width())
+    rows = [(each.column.name, "→", each.column.meaning, sureness(each),
+             "; ".join((each.why, *each.notes))) for each in draft.unsure]  # fmt: skip
+    if rows:
+        lines.append("  " + styled("to look at", "yellow") + " (roundcard layout draft):")
+        lines += table(rows, right=(3,), indent="    ", most=width())
+    return lines
+
+
+def sureness(each: DraftedColumn) -> str:
+    """How sure a column is, in per cent."""
+    return f"{each.sure:.0%}".replace("%", " %")
 
 
 def _balance(report: Report) -> list[str]:
@@ -181,15 +202,21 @@ def for_machines(report: Report) -> dict[str, Any]:
                 "format": source.format,
                 "octets": source.octets,
                 "layout": source.layout or None,
-                "guessed": source.guessed,
+                "drafted": source.draft is not None,
                 "encoding": source.encoding or None,
                 "encoding_sureness": round(source.encoding_sure, 3),
                 "separator": source.separator or None,
                 "separator_sureness": round(source.separator_sure, 3),
                 "folder": source.folder or None,
                 "columns": [
-                    {"heading": heading, "holds": meaning, "why": why}
-                    for heading, meaning, why in source.columns
+                    {
+                        "heading": each.column.name,
+                        "holds": each.column.meaning,
+                        "why": each.why,
+                        "sureness": round(each.sure, 3),
+                        "look": each.look,
+                    }
+                    for each in (source.draft.columns if source.draft else ())
                 ],
             }
             for source in report.read_as

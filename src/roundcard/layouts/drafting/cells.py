@@ -23,11 +23,49 @@ _STREET_ENDS = ("strasse", "straße", "str", "weg", "platz", "allee", "gasse", "
                 "gracht", "gatan", "vagen", "vej", "gade", "veien", "gata", "katu", "tie", "ufer",
                 "damm", "ring", "steig", "plein", "kade", "dijk", "gränd", "torg", "utca", "ulice",
                 "iela", "gatve", "maantee", "tänav", "tanav", "pst", "plads", "alle")  # fmt: skip
-_CJK_ADDRESS = re.compile(r"[都道府県市区町村郡丁目番地号省縣縣路街巷弄號号室村镇鎮시군구동로길읍면]")
+_CJK_ADDRESS = re.compile(
+    r"[都道府県市区町村郡丁目番地号省縣縣路街巷弄號号室村镇鎮시군구동로길읍면]"
+)
 _CAPITAL = re.compile(r"[A-ZÀ-ÖØ-ÞŀŁА-ЯЁҐІЇЄΑ-Ω]")
 _PARTICLES = frozenset(
-    "van de der den von zu zur zum la le di da del della dos das do du el al bin ibn bint ten ter "
-    "af av und y e i mac o d st san".split()
+    [
+        "van",
+        "de",
+        "der",
+        "den",
+        "von",
+        "zu",
+        "zur",
+        "zum",
+        "la",
+        "le",
+        "di",
+        "da",
+        "del",
+        "della",
+        "dos",
+        "das",
+        "do",
+        "du",
+        "el",
+        "al",
+        "bin",
+        "ibn",
+        "bint",
+        "ten",
+        "ter",
+        "af",
+        "av",
+        "und",
+        "y",
+        "e",
+        "i",
+        "mac",
+        "o",
+        "d",
+        "st",
+        "san",
+    ]
 )
 _INITIALS = re.compile(r"(?:[^\W\d_]\.?[ -]?){1,3}", re.UNICODE)
 
@@ -191,8 +229,10 @@ def _uses() -> frozenset[str]:
         phrase
         for phrase, keys in phrases.items()
         if len(phrase) > 1
-        and any(key.startswith("use/") or key in ("phone/cell", "phone/fax", "phone/home")
-                for key in keys)  # fmt: skip
+        and any(
+            key.startswith("use/") or key in ("phone/cell", "phone/fax", "phone/home")
+            for key in keys
+        )  # fmt: skip
     )
 
 

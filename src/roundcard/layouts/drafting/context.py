@@ -228,8 +228,10 @@ def _birthday_parts(
     out = list(columns)
     for at in sorted(parts):
         three = {parts.get(at + step): at + step for step in range(3)}
-        if None in three or len(three) < 3 or any(
-            path.field == "birthday" for listed in columns for path in listed[0].paths
+        if (
+            None in three
+            or len(three) < 3
+            or any(path.field == "birthday" for listed in columns for path in listed[0].paths)
         ):
             continue
         decades = [value for value in profiles[three["year"]].values if value.strip().isdecimal()]

@@ -36,6 +36,6 @@ def date_style_of(
         return date_style(f"day{mark}month{mark}year"), note
     if orders["either"]:
         if mark == "/" and languages.get("en", 0.0) >= 0.99:
-            return date_style("day/month/year"), "day or month first? no date tells"
+            return None, "day or month first? no date tells; kept as they stand"
         return date_style(f"day{mark}month{mark}year"), "the day is taken to stand first"
     return None, note

@@ -87,9 +87,7 @@ def draft_layout(
     """
     said = list(headings) if headings is not None else [""] * len(profiles)
     reads = read_headings(said)
-    columns = [
-        candidates_of(read, profile) for read, profile in zip(reads, profiles, strict=True)
-    ]
+    columns = [candidates_of(read, profile) for read, profile in zip(reads, profiles, strict=True)]
     columns = in_context(competing(columns), reads, profiles)
     chosen = assign(columns)
     languages = languages_of(said)
@@ -159,7 +157,7 @@ class _Maker:
         if profile.filled > 3 and len(profile.values) == 1 and not profile.distinct[1]:
             value = next(iter(profile.values))
             everywhere = "in every row" if profile.filled == profile.rows else "wherever filled"
-            notes.append(f"the same {everywhere}: \"{value.strip()[:40]}\"")
+            notes.append(f'the same {everywhere}: "{value.strip()[:40]}"')
         column = replace(column, why=why)
         samples = tuple(sample for sample in profile.samples if sample)
         return DraftedColumn(column, sure, why, look, tuple(notes), others, samples, profile.fill)
@@ -230,5 +228,3 @@ def said_kind(profile: ColumnProfile) -> str:
     """The most usual kind of cell in plain words, with its share."""
     kind, share = most_usual(profile)
     return f"{KINDS_SAID.get(kind, kind)} {share:.0%}".replace("%", " %") if kind else ""
-
-

@@ -17,7 +17,9 @@ _LOOKED_AT = 3_000
 """Distinct values whose kinds are told each; beyond them of one in twenty."""
 _SAMPLES = 5
 _ESTIMATED_FROM = 4_096
-GARBLED = re.compile(r"Ã[\u0080-\u00bf©¨ª«¤¶¼±³§ŸŠœ‰]|Â[\u00a0-\u00bf]|â€[™œ\u009d“”¦–]|Ð[°-¿]|Å[‚›¼¡\u00ad]|\ufffd|ï»¿")
+GARBLED = re.compile(
+    r"Ã[\u0080-\u00bf©¨ª«¤¶¼±³§ŸŠœ‰]|Â[\u00a0-\u00bf]|â€[™œ\u009d“”¦–]|Ð[°-¿]|Å[‚›¼¡\u00ad]|\ufffd|ï»¿"
+)
 """UTF-8 that was read as Western European, and characters that were given up."""
 _NUMBERS = re.compile(r"\d+")
 
@@ -147,7 +149,9 @@ class ColumnProfile:
     def _estimate(self, fresh: Iterable[str]) -> None:
         """Count distinct values by a sample of their hashes (adaptive sampling)."""
         if not self._hashes:
-            self._hashes.update(zlib.crc32(value.encode("utf-8", "replace")) for value in self.values)
+            self._hashes.update(
+                zlib.crc32(value.encode("utf-8", "replace")) for value in self.values
+            )
         mask = (1 << self._level) - 1
         self._hashes.update(
             code for cell in fresh

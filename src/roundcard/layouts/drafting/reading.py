@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from itertools import product
 from typing import NamedTuple
@@ -62,9 +62,13 @@ def read_headings(headings: Sequence[str]) -> list[HeadingRead]:
     strip = _shared_beginning(headings)
     worded = [_worded(heading, strip) for heading in headings]
     prior = _languages(worded)
+    paths = [_as_path(heading) for heading in headings]
+    ours = _are_paths(headings, paths)
     return [
-        _read(heading.strip(), words, prior)
-        for heading, words in zip(headings, worded, strict=True)
+        HeadingRead(heading.strip(), (path,), is_path=True)
+        if path is not None and (ours or "/" in heading)
+        else _read(heading.strip(), words, prior)
+        for heading, words, path in zip(headings, worded, paths, strict=True)
     ]
 
 
@@ -126,8 +130,6 @@ def _languages(worded: Sequence[Sequence[str]]) -> dict[str, float]:
 
 
 def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> HeadingRead:
-    if path := _as_path(heading):
-        return HeadingRead(heading, (path,), is_path=True)
     best: dict[object, Meant] = {}
     unknown: tuple[str, ...] = ()
     least = 99.0
@@ -156,9 +158,7 @@ def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> Headin
 
 def _as_path(heading: str) -> Meant | None:
     """A heading that is a field path itself."""
-    if "/" not in heading or " / " in heading or heading != heading.strip():
-        return None
-    if heading[:1].isupper():
+    if " / " in heading or heading != heading.strip() or heading[:1].isupper():
         return None
     try:
         path = parse(heading)
@@ -167,6 +167,12 @@ def _as_path(heading: str) -> Meant | None:
     if path.field in ("name", "address") and not path.part:
         return None
     return Meant("field", (path,))
+
+
+def _are_paths(headings: Sequence[str], paths: Sequence[Meant | None]) -> bool:
+    """Whether a table is headed by field paths: most headings are, some of them unmistakably."""
+    telling = any(path and "/" in heading for heading, path in zip(headings, paths, strict=True))
+    return telling and sum(path is not None for path in paths) >= 0.6 * len(paths)
 
 
 def _choices(
@@ -308,7 +314,3 @@ def _merged(segments: Sequence[Segment]) -> tuple[Segment, ...]:
         else:
             out.append(segment)
     return tuple(out)
-
-
-
-

@@ -1,0 +1,157 @@
+"""A layout for a table that came without one: its headings found, its first rows looked at."""
+
+from __future__ import annotations
+
+import io
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
+from itertools import islice
+from pathlib import Path
+from typing import NamedTuple
+
+from roundcard.books.source import Source
+from roundcard.errors import LayoutError, SourceError
+from roundcard.formats import csv, workbook
+from roundcard.formats.csv import Dialect, Row
+from roundcard.layouts.drafting.cells import cell_kind
+from roundcard.layouts.drafting.draft import Draft, draft_layout
+from roundcard.layouts.drafting.profile import TableProfile, profile_rows
+from roundcard.layouts.drafting.reading import known_headings
+from roundcard.layouts.rowkinds import is_total, looks_like_a_record
+
+LOOKED_AT = 1_000
+"""Rows that are looked at before a table is read."""
+_HEADINGS_WITHIN = 20
+"""Rows among which headings are looked for."""
+_ALIKE_WITHIN = 40
+_TELLING = frozenset(
+    ("person", "person, comma", "given", "street", "country", "number", "job", "org",
+     "code and town", "prefix", "yes-no", "address", "post code", "digits", "decimal", "gender")
+)  # fmt: skip
+"""Kinds of cells that a heading is not of."""
+
+
+class Beginning(NamedTuple):
+    """The first rows of a table."""
+
+    row: int
+    """Number of the row with the headings; 0 where there are none."""
+    headings: list[str] | None
+    width: int
+    rows: list[list[str]]
+    """The records that follow, as far as they were looked at."""
+
+    def profile(self) -> TableProfile:
+        """What the columns hold in these rows."""
+        return profile_rows(self.headings or [""] * self.width, self.rows)
+
+
+def sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
+    """The first rows of a table; of a text table those that stand whole in the sample."""
+    if source.format.name != "xlsx":
+        sample = source.sample
+        if source.octets > len(sample) and b"\n" in sample:
+            sample = sample[: sample.rindex(b"\n") + 1]
+        rows = csv.read(io.BytesIO(sample), dialect, source.sample)
+        yield from (row for row in rows if not row.wrong)
+        return
+    with source.open() as stream:
+        yield from workbook.read(stream, sheet=source.how.sheet, tell=lambda *_: None)
+
+
+def beginning(source: Source, dialect: Dialect) -> Beginning:
+    """Find the headings of a table and take its first records. Raises `SourceError`."""
+    rows = [row.cells for row in islice(sample_rows(source, dialect), LOOKED_AT + 1)]
+    at = heading_row(source, rows)
+    records = [cells for cells in rows[at:] if any(cells) and not is_total(cells)]
+    if at:
+        return Beginning(at, rows[at - 1], len(rows[at - 1]), records)
+    widths = Counter(len(cells) for cells in records)
+    width = widths.most_common(1)[0][0] if widths else 0
+    return Beginning(0, None, width, records)
+
+
+def heading_row(source: Source, rows: Sequence[list[str]]) -> int:
+    """The number of the row that looks most like headings; 0 where the first is a record."""
+    if (said := source.how.heading_row) is not None:
+        if said > len(rows):
+            raise SourceError(f"{source.name}: --heading-row is {said}, and the file does not have "
+                              "that many rows at its beginning")  # fmt: skip
+        return said
+    filled = [(at, cells) for at, cells in enumerate(rows[:_HEADINGS_WITHIN], 1) if any(cells)]
+    if not filled:
+        return 1
+    known = {at: known_headings(cells) for at, cells in filled if _may_be_headings(cells)}
+    if known:
+        at = max(known, key=lambda at: (known[at], -at))
+        if known[at]:
+            return at
+    at, cells = filled[0]
+    if len(filled) > 1:
+        # a title stands alone in its row, above rows that are wider
+        usual = Counter(_filled(cells) for _, cells in filled).most_common(1)[0][0]
+        at, cells = next(
+            ((at, cells) for at, cells in filled if _filled(cells) * 2 > usual), filled[0]
+        )
+    if looks_like_a_record(cells) or _like_those_below(cells, rows[at:]):
+        return 0
+    return at
+
+
+def _filled(cells: Sequence[str]) -> int:
+    return sum(1 for cell in cells if cell.strip())
+
+
+def _may_be_headings(cells: Sequence[str]) -> bool:
+    """A row in which an address or a number stands is a record, unless headings abound in it."""
+    if not looks_like_a_record(cells):
+        return known_headings(cells) * 4 >= _filled(cells)
+    return known_headings(cells) * 2 >= _filled(cells)
+
+
+def _like_those_below(cells: Sequence[str], below: Sequence[list[str]]) -> bool:
+    """Whether the cells of a row are of the same kinds as those below: a record like them."""
+    same = told = 0
+    for at, cell in enumerate(cells):
+        column = [row[at] for row in below[:_ALIKE_WITHIN] if at < len(row) and row[at].strip()]
+        kinds = Counter(cell_kind(each) for each in column)
+        if len(column) < 3 or not cell.strip():
+            continue
+        kind, times = kinds.most_common(1)[0]
+        if kind in _TELLING and times >= 0.7 * len(column):
+            told += 1
+            same += cell_kind(cell) == kind
+    return told > 0 and same * 2 > told
+
+
+def draft_table(
+    source: Source,
+    dialect: Dialect,
+    profile: Callable[[Beginning], TableProfile] | None = None,
+) -> tuple[Draft, Beginning]:
+    """Draft the layout of a table from its headings and cells.
+
+    `profile` may look at more than the first rows; columns empty in it are skipped. Raises
+    `LayoutError` where no column at all is understood.
+    """
+    begun = beginning(source, dialect)
+    columns = (profile or Beginning.profile)(begun).columns
+    draft = draft_layout(
+        begun.headings, columns, dialect, Path(source.name).stem, skip_empty=profile is not None
+    )
+    layout = replace(draft.layout, heading_row=begun.row)
+    return replace(draft, layout=layout), begun
+
+
+def demand_understood(draft: Draft, begun: Beginning, name: str) -> None:
+    """Raise `LayoutError` where nothing of a table is understood."""
+    if draft.understood:
+        return
+    first = begun.headings or (begun.rows[0] if begun.rows else [])
+    begin = ", ".join(f"'{' '.join(cell.split())[:30]}'" for cell in first[:4])
+    raise LayoutError(
+        f"{name}: none of its {len(first)} columns is understood (the first row begins {begin}); "
+        f"write its layout with 'roundcard layout draft {name} -o LAYOUT.toml', say in it what "
+        "the columns hold, and give it with --layout"
+    )
