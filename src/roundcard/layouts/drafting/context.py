@@ -26,7 +26,9 @@ def in_context(
 ) -> Columns:
     """The candidates again, as the whole table makes them likely."""
     columns = _names(columns, profiles)
+    columns = _ties(columns)
     columns = _addresses(columns, profiles)
+    columns = _codes_without_town(columns)
     columns = _house_numbers(columns)
     columns = _towns_beside_codes(columns, reads, profiles)
     columns = _families_beside_given(columns, reads, profiles)
@@ -104,6 +106,47 @@ def _bare_name(listed: Sequence[Candidate]) -> bool:
     return any(_bare(each) and each.sure >= best.sure - 0.15 for each in listed) and (
         _name(best) or _bare(best)
     )
+
+
+def _ties(columns: Columns) -> Columns:
+    """A word of two meanings means what the rest of the table speaks of."""
+    fields = {str(listed[0].paths[0]) for listed in columns if listed[0].paths}
+    out = []
+    for at, listed in enumerate(columns):
+        best = listed[0]
+        near = {str(each.path): each for each in listed
+                if each.meant and each.path and each.sure > best.sure - 0.2}  # fmt: skip
+        if len(near) < 2:
+            out.append(listed)
+            continue
+        wanted = ""
+        if {"org/unit", "address/region"} <= near.keys():
+            towns = {"address/locality", "address/postcode"} & fields
+            wanted = "org/unit" if "org" in fields or not towns else "address/region"
+        elif {"title", "name/prefix"} <= near.keys() and not best.agrees:
+            after = columns[at + 1][0].paths[:1] if at + 1 < len(columns) else ()
+            before_name = bool(after) and after[0].field == "name"
+            wanted = "name/prefix" if before_name else "title"
+            if wanted in fields - {str(best.path)}:
+                wanted = ""
+        if wanted:
+            chosen = near[wanted]
+            listed = [chosen.surer(max(chosen.sure, best.sure)),
+                      *(each for each in listed if each is not chosen)]  # fmt: skip
+        out.append(listed)
+    return out
+
+
+def _codes_without_town(columns: Columns) -> Columns:
+    """Cells like post codes under no known heading are none where no other address is."""
+    if any(path.field == "address" and path.part != "postcode"
+           for listed in columns for path in listed[0].paths):  # fmt: skip
+        return columns
+    return [
+        _change(listed, lambda each: each.surer(min(each.sure, 0.4))
+                if each.by_cells and each.path and each.path.part == "postcode" else each)
+        for listed in columns
+    ]  # fmt: skip
 
 
 def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:

@@ -20,6 +20,7 @@ _AT_WORK = ("email", "phone", "url", "address", "chat")
 _WORK_ANYWAY = ("org", "org/unit", "title", "role")
 _BEFORE_ADDRESS = ("email", "url", "chat", "social")
 """What "address" may follow without a postal address being meant."""
+_PREFERRED = ("email", "phone", "address", "url", "chat")
 _PLAIN_POSITION = ("category", "note", "nickname", "related", "photo")
 """Fields of which a contact has several without an order that matters."""
 _ORDER = ("address/postcode", "address/locality", "address/region", "address/country")
@@ -83,6 +84,8 @@ def together(keys: Sequence[str], numbers: Sequence[int]) -> Meant | None:
     if found == "custom":
         return Meant("custom", cost=0.3)
     paths, cost, at_work = found
+    if paths == ["address/house-number"] and len(keys) > 1:
+        return None  # a number of something else
     said.cost += cost
     if at_work and not said.uses:
         said.uses = ["work"]
@@ -223,6 +226,8 @@ def _placed(key: str, said: _Said) -> Meant | None:
         elif base.field in _PLAIN_POSITION:
             position = 0
     if said.kind:
+        if said.kind == "preferred" and base.field not in _PREFERRED:
+            return None
         if base.part not in ("", "full") or not uses_of(base.field):
             return None
         return Meant("preferred" if said.kind == "preferred" else "type",

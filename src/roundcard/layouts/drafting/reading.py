@@ -6,8 +6,9 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from itertools import product
+from os.path import commonprefix
 from typing import NamedTuple
 
 from roundcard.card.paths import parse
@@ -18,8 +19,12 @@ from roundcard.layouts.drafting.words import tokens, unspaced
 
 _ASIDE = re.compile(r"[(\[（【][^)\]）】]*[)\]）】]|\*+$|[:：]\s*$|e\.?g\..*$")
 """What stands in brackets tells how to fill the column, or nothing."""
+_TELLING_ASIDE = ("is/someone-else", "org", "birthday/year")
 _LINKS = ("", "s", "es", "n", "en", "e", "er", "-")
 """Letters between the parts of a compound word."""
+_SHORTEST_STEM = 5
+_ENDINGS = frozenset("aeiouysnmrtéаеиоуыйюяімхηςαουν")
+"""Letters that endings of words are made of."""
 _MOST_WAYS = 24
 _MOST_MEANINGS = 96
 _UNKNOWN = 2.5
@@ -95,11 +100,21 @@ def _is_heading(cell: str) -> bool:
 
 
 def _worded(heading: str, strip: str) -> list[str]:
-    plain = _ASIDE.sub(" ", heading)
+    plain = _ASIDE.sub(_aside, heading)
     found = tokens(plain) or tokens(heading)
     if strip and len(found) > 1 and found[0] == strip:
         return found[1:]
     return found
+
+
+def _aside(found: re.Match[str]) -> str:
+    """What stands in brackets, where it is known ("home") and tells more than how to fill in."""
+    words = tokens(found[0])
+    way = next(_ways(tuple(words)), ())
+    known = all(segment.keys for segment in way)
+    telling = any(key in _TELLING_ASIDE or key.startswith(("use/", "name/", "phone/", "position/"))
+                  for segment in way for key, _ in segment.keys)  # fmt: skip
+    return f" {' '.join(words)} " if words and known and telling else " "
 
 
 def _shared_beginning(headings: Sequence[str]) -> str:
@@ -241,7 +256,7 @@ def _heads(words: tuple[str, ...]) -> tuple[Segment, ...]:
     if len(words) == 1:
         if phrase.isdecimal():
             return (Segment(phrase, (), int(phrase)),) if len(phrase) < 4 and int(phrase) else ()
-        return _compound(phrase)
+        return _compound(phrase) or _inflected(phrase)
     glued = vocabulary().phrases.get("".join(words)) if len(words) == 2 else None
     return (Segment(phrase, tuple(glued.items())),) if glued else ()
 
@@ -271,6 +286,33 @@ def _compound(word: str) -> tuple[Segment, ...]:
                     best[start] = (Segment(word[start:end], tuple(known.items())), *rest)
     found = best.get(0, ())
     return found if 1 < len(found) < 5 and _share_language(found) else ()
+
+
+@cache
+def _stems() -> dict[str, list[str]]:
+    """Single words of the vocabulary by their first letters."""
+    found: dict[str, list[str]] = {}
+    for phrase in vocabulary().phrases:
+        if " " not in phrase and len(phrase) >= _SHORTEST_STEM and not unspaced(phrase):
+            found.setdefault(phrase[:_SHORTEST_STEM], []).append(phrase)
+    return found
+
+
+@lru_cache(maxsize=4096)
+def _inflected(word: str) -> tuple[Segment, ...]:
+    """The known word of which this is another form ("Telefonu", "privates")."""
+    near = []
+    for phrase in _stems().get(word[:_SHORTEST_STEM], ()):
+        same = len(commonprefix([word, phrase]))
+        endings = word[same:] + phrase[same:]
+        if same < max(len(word), len(phrase)) - 2 or abs(len(word) - len(phrase)) > 2:
+            continue
+        if all(char in _ENDINGS for char in endings):
+            near.append((len(endings), phrase))
+    if not near:
+        return ()
+    _, phrase = min(near)
+    return (Segment(word, tuple(vocabulary().phrases[phrase].items())),)
 
 
 def _share_language(segments: Sequence[Segment]) -> bool:
