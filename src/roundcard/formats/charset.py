@@ -33,7 +33,7 @@ _LANGUAGE = 1.2
 """What each further language costs a reading."""
 _SIGNS = frozenset("€£§°–—‘’“”„«»…·•№®©™´¿¡ªº\u00a0½¼²³×")
 """Signs that stand in the texts of address books, outside of words."""
-_BEFORE, _AFTER = "„«»“‘’–—¿¡", "”“»«’‘–—…"
+_BEFORE, _AFTER = "„«»“‘’–—¿¡", "”“»«’‘–—…ªº"
 """Signs that stand right before and right after words."""
 _INNER = frozenset("’´·–")
 """Signs that stand within words."""

@@ -175,9 +175,10 @@ def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
                 if parts.get((path.uses, path.number), set()) - {"street"}:
                     return each.at(replace(moved, part="street"))
             if each.meant.part != "address":
-                if path.part == "street" and {"line1", "line2"} <= beside:
-                    return each
                 return each
+            towns = parts.get((path.uses, 0), set()) & {"locality", "postcode"}
+            if 0 < path.position < 4 and towns and not beside:
+                return each.at(replace(path, position=0, part="line", number=path.position))
             if "line2" in beside and "line1" not in beside:
                 return each.at(replace(path, part="line", number=1))
             if beside & {"locality", "postcode"} and whole < 0.5:

@@ -82,7 +82,7 @@ def together(keys: Sequence[str], numbers: Sequence[int]) -> Meant | None:
     if found is None:
         return None
     if found == "custom":
-        return Meant("custom", cost=0.3)
+        return Meant("custom", cost=0.0)
     paths, cost, at_work = found
     if paths == ["address/house-number"] and len(keys) > 1:
         return None  # a number of something else
@@ -217,7 +217,7 @@ def _placed(key: str, said: _Said) -> Meant | None:
     uses, cost = _uses(base, said.uses, cost)
     if uses is None:
         return None
-    position = said.positions[0] if said.positions else base.position
+    position = said.positions[0] if said.positions else 0 if uses else base.position
     if said.positions:
         if base.part == "unit":
             base, position = replace(base, number=position), 0

@@ -19,6 +19,7 @@ from roundcard.layouts.drafting.words import tokens, unspaced
 
 _ASIDE = re.compile(r"[(\[（【][^)\]）】]*[)\]）】]|\*+$|[:：]\s*$|e\.?g\..*$")
 """What stands in brackets tells how to fill the column, or nothing."""
+_TELLING_FAMILIES = ("use/", "name/", "phone/", "position/", "address/")
 _TELLING_ASIDE = ("is/someone-else", "org", "birthday/year")
 _LINKS = ("", "s", "es", "n", "en", "e", "er", "-")
 """Letters between the parts of a compound word."""
@@ -28,7 +29,7 @@ _ENDINGS = frozenset("aeiouysnmrtéаеиоуыйюяімхηςαουν")
 _MOST_WAYS = 24
 _MOST_MEANINGS = 96
 _UNKNOWN = 2.5
-_FOREIGN = 0.9
+_FOREIGN = 2.0
 _STEP = 0.04
 
 _Keys = dict[str, frozenset[str]]
@@ -112,7 +113,7 @@ def _aside(found: re.Match[str]) -> str:
     words = tokens(found[0])
     way = next(_ways(tuple(words)), ())
     known = all(segment.keys for segment in way)
-    telling = any(key in _TELLING_ASIDE or key.startswith(("use/", "name/", "phone/", "position/"))
+    telling = any(key in _TELLING_ASIDE or key.startswith(_TELLING_FAMILIES)
                   for segment in way for key, _ in segment.keys)  # fmt: skip
     return f" {' '.join(words)} " if words and known and telling else " "
 
@@ -204,7 +205,8 @@ def _foreign(languages: frozenset[str], prior: dict[str, float]) -> float:
     """What a word costs that is not of the table's language."""
     if not prior:
         return 0.0
-    return _FOREIGN * (1 - max((prior.get(language, 0.0) for language in languages), default=0.0))
+    spoken = max((prior.get(language, 0.0) for language in languages), default=0.0)
+    return _FOREIGN * (1 - spoken) ** 2
 
 
 @lru_cache(maxsize=4096)
