@@ -1,0 +1,1 @@
+"""Looking at books before anything is moved: what they hold, how full, what is wrong."""
