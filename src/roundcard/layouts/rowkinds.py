@@ -29,7 +29,7 @@ def looks_like_a_record(cells: Sequence[str]) -> bool:
 
 def is_total(cells: Sequence[str]) -> bool:
     """Whether a row is one of totals: a word that says so, and nothing beside it but numbers."""
-    if cells.count("") < len(cells) - _MOST_IN_TOTALS:
+    if len(cells) > _MOST_IN_TOTALS and cells.count("") < len(cells) - _MOST_IN_TOTALS:
         return False
     filled = [cell.strip() for cell in cells if cell and not cell.isspace()]
     if not filled or len(filled) > _MOST_IN_TOTALS or not _TOTAL.fullmatch(filled[0]):

@@ -104,18 +104,19 @@ def _weighed(
     if meant.sort == "field" and meant.part == "address":
         agree = max(agree, for_and_against("address/street", profile)[0])
     strange = " ".join(read.unknown)
-    why = f"its heading, but '{strange}' in it is not known" if weak else "its heading"
+    why = f"its heading, though '{strange}' in it is not known" if weak else "its heading says so"
     if profile.told == 0:
         return Candidate(paths, heading - 0.02, why, meant)
     if against >= 0.5 and against > agree:
         kind, _ = most_usual(profile)
-        told = f"its heading, but its cells are {KINDS_SAID.get(kind, kind)}"
+        told = f"its heading says so, but its cells are {KINDS_SAID.get(kind, kind)}"
         return Candidate(paths, heading * (1 - against) * 0.6, told, meant)
     if agree >= 0.5:
         sure = heading + (1 - heading) * 0.7 * agree
         if weak:
             sure = min(sure, _SAME_FIELD)
-        told = f"{why} and {_percent(agree)} of its cells"
+        cells = "all of its cells agree" if agree > 0.995 else f"{_percent(agree)} of its cells agree"
+        told = f"{why}, and {cells}"
         return Candidate(paths, sure, told, meant, agrees=True)
     return Candidate(paths, heading * (1 - against), why, meant)
 
@@ -132,7 +133,7 @@ def _by_use(meant: Meant, profile: ColumnProfile) -> list[Candidate]:
         if not uses:
             continue
         placed = replace(path, uses=uses, position=meant.position)
-        why = f"its heading names a use, and its cells are {_said(each.row, profile)}"
+        why = f"its heading names a use, and its cells are {_said(profile)}"
         found.append(Candidate((placed,), each.sure * 0.95, why, meant, agrees=True))
     return found
 
@@ -147,7 +148,7 @@ def _from_cells(
             paths: tuple[FieldPath, ...] = (parse("address/postcode"), parse("address/locality"))
         else:
             paths = (parse(each.path),)
-        cells = _said(each.row, profile)
+        cells = _said(profile)
         if said is not None and said.paths:
             if said.agrees or class_of(said.paths[0]) == each.row:
                 continue
@@ -178,7 +179,7 @@ def _custom(read: HeadingRead) -> Candidate:
     return Candidate((), _UNKNOWN_CUSTOM, "nothing surer is known")
 
 
-def _said(row: str, profile: ColumnProfile) -> str:
+def _said(profile: ColumnProfile) -> str:
     kind, share = most_usual(profile)
     text = KINDS_SAID.get(kind, kind)
     return f"{text} ({_percent(share)})" if share < 0.995 else text

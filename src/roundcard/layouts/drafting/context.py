@@ -183,7 +183,7 @@ def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
                 return each.at(replace(path, part="line", number=1))
             if beside & {"locality", "postcode"} and whole < 0.5:
                 return each.at(replace(path, part="street"),
-                               why=f"{each.why}, and the town stands elsewhere")  # fmt: skip
+                               why=f"{each.why}; the town stands elsewhere")  # fmt: skip
             return each
 
         out.append(_change(listed, change))

@@ -182,6 +182,7 @@ class Identified(NamedTuple):
     sure: float
 
 
+_NAMES_IN_MAIL = 0.3
 _BY_KIND: tuple[tuple[tuple[str, ...], str, str, float], ...] = (
     (_MAIL, "email", "email", 0.97),
     (_TEL, "phone", "phone", 0.93),
@@ -213,7 +214,11 @@ def identified(profile: ColumnProfile) -> list[Identified]:
         if row == "email":
             pass
         elif row == "name/full":
-            share += 0.7 * profile.share("title case") if share > 0.2 else 0.0
+            worded = profile.share("title case") + 0.5 * profile.share("few words")
+            if profile.in_mail >= _NAMES_IN_MAIL:
+                share += worded
+            elif share > 0.2:
+                share += 0.7 * worded
         elif row == "name/given":
             share += 0.7 * profile.share("single") if share > 0.25 else 0.0
         elif row == "phone":

@@ -3,24 +3,24 @@
 from __future__ import annotations
 
 import re
-import zlib
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from roundcard.layouts.drafting.cells import cell_kind
+from roundcard.layouts.drafting.words import folded_word, tokens
 from roundcard.values.kinds import pieces_of
 
 MOST_DISTINCT = 5_000
-"""Distinct values that are counted one by one; beyond them their number is estimated."""
-_LOOKED_AT = 3_000
-"""Distinct values whose kinds are told each; beyond them of one in twenty."""
+"""Distinct values that are counted one by one; beyond them it is known only that there are more."""
+_LOOKED_AT = 1_200
+"""Distinct values whose kinds are told each; beyond them of one in forty."""
 _SAMPLES = 5
-_ESTIMATED_FROM = 4_096
 GARBLED = re.compile(
     r"Ã[\u0080-\u00bf©¨ª«¤¶¼±³§ŸŠœ‰]|Â[\u00a0-\u00bf]|â€[™œ\u009d“”¦–]|Ð[°-¿]|Å[‚›¼¡\u00ad]|\ufffd|ï»¿"
 )
 """UTF-8 that was read as Western European, and characters that were given up."""
+SCIENTIFIC = re.compile(r"^\d(?:[.,]\d+)?[eE]\+\d{1,3}$", re.MULTILINE)
 _NUMBERS = re.compile(r"\d+")
 
 
@@ -55,11 +55,16 @@ class ColumnProfile:
     """How many digits the cells of digits alone have."""
     leading_zeros: int = 0
     placeholders: Counter[str] = field(default_factory=Counter)
+    in_mail: float = 0.0
+    """The share of the first rows in which a word of the cell stands in their e-mail address too."""
+    scientific: int = 0
+    """Cells in scientific notation."""
     odd: dict[str, tuple[str, int]] = field(default_factory=dict)
     """The first cell of each kind, and its record."""
-    _hashes: set[int] = field(default_factory=set)
-    _level: int = 0
+    _more: bool = False
     _looked: int = 0
+    _batches: int = 0
+    _differing: float = 0.0
 
     @property
     def told(self) -> int:
@@ -73,10 +78,8 @@ class ColumnProfile:
 
     @property
     def distinct(self) -> tuple[int, bool]:
-        """How many different values, and whether that is an estimate."""
-        if not self._level and not self._hashes:
-            return len(self.values), False
-        return max(len(self._hashes) << self._level, len(self.values)), True
+        """How many different values were met, and whether there are more than that."""
+        return len(self.values), self._more
 
     def share(self, *kinds: str) -> float:
         """The share of the cells that are of these kinds; 0 where the column is empty."""
@@ -85,8 +88,11 @@ class ColumnProfile:
 
     @property
     def differing(self) -> float:
-        """Distinct values for each filled cell: 1 where no value stands twice."""
-        return min(self.distinct[0] / self.filled, 1.0) if self.filled else 0.0
+        """Distinct values for each filled cell: 1 where no value stands twice (of many batches,
+        their mean)."""
+        if self._batches < 2:
+            return min(len(self.values) / self.filled, 1.0) if self.filled else 0.0
+        return self._differing / self._batches
 
     def add(self, cells: Sequence[str], first: int = 1) -> None:
         """Take in the next cells of the column; `first` is the record of the first of them."""
@@ -98,26 +104,28 @@ class ColumnProfile:
         text = "\n".join(counts)
         if not text.isascii() and GARBLED.search(text):
             self._garbled(counts)
+        if ("E+" in text or "e+" in text) and SCIENTIFIC.search(text):
+            self.scientific += sum(times for cell, times in counts.items()
+                                   if SCIENTIFIC.fullmatch(cell.strip()))  # fmt: skip
         values, kinds = self.values, self.kinds
-        stripped_blank = 0
-        fresh: list[str] = []
-        for cell, times in counts.items():
-            if cell in values:
-                values[cell] += times
-            elif cell.isspace():
-                stripped_blank += times
-                continue
-            else:
-                fresh.append(cell)
-        self.filled += len(cells) - blank - stripped_blank
+        fresh = [cell for cell in counts if cell not in values]
+        if len(fresh) < len(counts):
+            for cell in counts.keys() & values.keys():
+                values[cell] += counts[cell]
+        self.filled += len(cells) - blank
+        self._batches += 1
+        self._differing += len(counts) / (len(cells) - blank)
+        if spaces := [cell for cell in fresh if cell.isspace()]:
+            self.filled -= sum(counts[cell] for cell in spaces)
+            fresh = [cell for cell in fresh if not cell.isspace()]
         if fresh:
-            self._fresh(fresh, counts, first, cells)
+            self._fresh(fresh, counts)
         looked = fresh
         if len(fresh) < len(counts):
             known = [cell for cell in counts if cell in values]
             looked = known if len(values) <= _LOOKED_AT else [*fresh, *known[:50]]
         if self._looked > _LOOKED_AT:
-            looked = looked[::20]
+            looked = looked[::40]
         self._looked += len(looked)
         for cell in looked:
             times = counts[cell]
@@ -128,15 +136,12 @@ class ColumnProfile:
             if kind not in self.odd:
                 self.odd[kind] = (cell, first + cells.index(cell))
 
-    def _fresh(
-        self, fresh: Sequence[str], counts: Counter[str], first: int, cells: Sequence[str]
-    ) -> None:
+    def _fresh(self, fresh: Sequence[str], counts: Counter[str]) -> None:
         values = self.values
         room = MOST_DISTINCT - len(values)
         for cell in fresh[: max(room, 0)]:
             values[cell] = counts[cell]
-        if len(fresh) > room:
-            self._estimate(fresh)
+        self._more = self._more or len(fresh) > room
         longest = max(fresh, key=len)
         if len(longest) > self.longest:
             self.longest, self.longest_sample = len(longest), longest
@@ -145,22 +150,6 @@ class ColumnProfile:
                 break
             if cell_kind(cell) != "none":
                 self.samples.append(cell.strip())
-
-    def _estimate(self, fresh: Iterable[str]) -> None:
-        """Count distinct values by a sample of their hashes (adaptive sampling)."""
-        if not self._hashes:
-            self._hashes.update(
-                zlib.crc32(value.encode("utf-8", "replace")) for value in self.values
-            )
-        mask = (1 << self._level) - 1
-        self._hashes.update(
-            code for cell in fresh
-            if not (code := zlib.crc32(cell.encode("utf-8", "replace"))) & mask
-        )  # fmt: skip
-        while len(self._hashes) > _ESTIMATED_FROM * 4:
-            self._level += 1
-            mask = (1 << self._level) - 1
-            self._hashes = {code for code in self._hashes if not code & mask}
 
     def _garbled(self, counts: Counter[str]) -> None:
         for cell, times in counts.items():
@@ -181,7 +170,7 @@ class ColumnProfile:
         elif kind in ("sentence", "few words", "single", "title case", "org", "person"):
             for mark in (";", "|", ",", " / "):
                 if mark in cell:
-                    self.separators[mark if mark == " / " else mark] += times
+                    self.separators[mark] += times
                     break
 
     def _date(self, cell: str, times: int) -> None:
@@ -258,9 +247,35 @@ class TableProfile:
         even = [row if len(row) == width else (row + [""] * width)[:width] for row in batch]
         self.blank += sum(1 for row in even if not any(row))
         first = self.rows + 1
+        if first == 1:
+            _look_into_mail(self.columns, even[:_ROWS_WITH_MAIL])
         for column, cells in zip(self.columns, zip(*even, strict=True), strict=True):
             column.add(cells, first)
         self.rows += len(batch)
+
+
+_ROWS_WITH_MAIL = 200
+
+
+def _look_into_mail(columns: Sequence[ColumnProfile], rows: Sequence[Sequence[str]]) -> None:
+    """Tell for each column how often a word of its cells is part of the row's e-mail address, as
+    people's names are."""
+    mails = [
+        at for at in range(len(columns))
+        if sum("@" in row[at] for row in rows) > max(0.4 * sum(bool(row[at]) for row in rows), 2)
+    ]  # fmt: skip
+    if len(mails) != 1:
+        return
+    told = [(row[mails[0]].partition("@")[0], row) for row in rows if "@" in row[mails[0]]]
+    before = [folded_word(local) for local, _ in told]
+    for at, column in enumerate(columns):
+        if at == mails[0]:
+            continue
+        cells = [(row[at], local) for local, (_, row) in zip(before, told, strict=True) if row[at]]
+        same = sum(
+            any(len(word) > 2 and word in local for word in tokens(cell)) for cell, local in cells
+        )
+        column.in_mail = same / len(cells) if len(cells) > 3 else 0.0
 
 
 def profile_rows(headings: Sequence[str], rows: Iterable[list[str]]) -> TableProfile:
