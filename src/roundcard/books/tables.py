@@ -85,11 +85,17 @@ def table_rows(source: Source, stream: BinaryIO, dialect: Dialect, tally: Tally)
     return workbook.read(stream, sheet=source.how.sheet, tell=tell)
 
 
-def open_table(source: Source, layouts: Sequence[Layout], kept: Sequence[Layout] = ()) -> Table:
+def open_table(
+    source: Source,
+    layouts: Sequence[Layout],
+    kept: Sequence[Layout] = (),
+    *,
+    demand: bool = True,
+) -> Table:
     """Tell how a table is to be read: by the layout given, the best of several, a kept one that
     fits by itself, or a draft.
 
-    Raises `LayoutError` where the table is not understood.
+    Raises `LayoutError` where the table is not understood; without `demand` nothing need be.
     """
     guessed = guessed_dialect(source)
     layout = _chosen(source, layouts, guessed)
@@ -117,7 +123,8 @@ def open_table(source: Source, layouts: Sequence[Layout], kept: Sequence[Layout]
                               "taken".replace("%", " %"))  # fmt: skip
         return table
     draft, begun = draft_table(source, guessed.dialect)
-    demand_understood(draft, begun, source.name)
+    if demand:
+        demand_understood(draft, begun, source.name)
     table.layout, table.draft, at = draft.layout, draft, begun.row
     if at > 1 and not (at == 2 and said_separator(_text(source, guessed.dialect))):
         table.told.append(f"the headings stand in row {at}; what stands above them was passed over")

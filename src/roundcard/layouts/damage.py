@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import NamedTuple
 
 from roundcard.layouts.inputs import Cells, Input
@@ -121,9 +121,17 @@ def tell_damage(tally: Tally, source: int | None = None) -> None:
         if source is None or number == source:
             columns.setdefault((number, column, kind), Counter())[shape] = count
     for (_, column, kind), shapes in columns.items():
-        told = _dates(shapes) if kind == "date" else _zeros(shapes, kind)
-        if told:
+        if told := weighed(kind, shapes):
             tally.find(f"column '{column}': {told}")
+
+
+def weighed(kind: str, shapes: Mapping[str, int]) -> str:
+    """What the shapes of a column of ``phone``, ``post code`` or ``date`` cells look like, where
+    that is damage; empty where it is none."""
+    counted = Counter(shapes)
+    if kind == "date":
+        return _dates(counted)
+    return _zeros(counted, kind) if kind in ("phone", "post code") else ""
 
 
 def _zeros(shapes: Counter[str], kind: str) -> str:

@@ -54,6 +54,8 @@ class ColumnProfile:
     numbers: Counter[int] = field(default_factory=Counter)
     """How many digits the cells of digits alone have."""
     leading_zeros: int = 0
+    dressed_zeros: int = 0
+    """Numbers that begin with a zero and hold more than digits."""
     placeholders: Counter[str] = field(default_factory=Counter)
     in_mail: float = 0.0
     """The share of the first rows in which a word of the cell stands in their e-mail address too."""
@@ -204,6 +206,8 @@ class ColumnProfile:
         if cell.isdecimal():
             self.numbers[len(cell)] += times
             self.leading_zeros += times if cell[0] == "0" else 0
+        elif cell[0] == "0" and not cell.startswith("00"):
+            self.dressed_zeros += times
         if kind in ("phone", "digits"):
             if cell.startswith(("+", "00")):
                 style = "international"
