@@ -81,7 +81,8 @@ def survey_table(
     if headings is not None:
         found.trouble += doubled_headings(headings)
     if table.draft is not None:
-        found.draft = draft_layout(headings, profile.columns, table.dialect, table.layout.name)
+        found.draft = draft_layout(headings, profile.columns, table.dialect, table.layout.name,
+                                   skip_empty=True)  # fmt: skip
         found.columns = _drafted(found.draft, profile.columns)
     else:
         found.layout = table.layout.name

@@ -249,12 +249,14 @@ class TableProfile:
             return
         width = len(self.columns)
         even = [row if len(row) == width else (row + [""] * width)[:width] for row in batch]
-        self.blank += sum(1 for row in even if not any(row))
+        blank = sum(1 for row in even if not any(row))
+        self.blank += blank
         first = self.rows + 1
         if first == 1:
             _look_into_mail(self.columns, even[:_ROWS_WITH_MAIL])
         for column, cells in zip(self.columns, zip(*even, strict=True), strict=True):
             column.add(cells, first)
+            column.rows -= blank  # they are nobody's
         self.rows += len(batch)
 
 

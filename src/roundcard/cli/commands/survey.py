@@ -1,0 +1,117 @@
+"""``roundcard survey``: what is in these files, and what is wrong with them."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard survey ledger.csv
+
+  roundcard survey *.csv *.vcf --unreachable to-ask.csv
+
+  roundcard survey ledger.csv --figure ledger.png
+"""
+
+
+def survey(
+    sources: Annotated[
+        list[str],
+        typer.Argument(
+            metavar="SOURCE...",
+            help="Files to look at; '-' is standard input, a folder all its files.",
+            show_default=False,
+        ),
+    ],
+    layout: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--layout", "-l", help="Read tables by this layout (a file, a folder of them, a name).",
+            metavar="LAYOUT",
+        ),
+    ] = None,
+    from_: Annotated[
+        str, typer.Option("--from", help="The sources' format, where they do not tell it.",
+                          metavar="FORMAT"),
+    ] = "",
+    encoding: Annotated[
+        str, typer.Option(help="The tables' character set, where they do not tell it.",
+                          metavar="NAME"),
+    ] = "",
+    separator: Annotated[
+        str, typer.Option(help="What parts the cells: comma, semicolon, tab, bar or a character.",
+                          metavar="MARK"),
+    ] = "",
+    heading_row: Annotated[
+        int | None, typer.Option(help="The row of the headings, from 1; 0 for none.", min=0,
+                                 metavar="N"),
+    ] = None,
+    sheet: Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")] = "",
+    unreachable: Annotated[
+        Path | None,
+        typer.Option(
+            help="List the people who lack an e-mail address, a phone or a postal address.",
+            metavar="FILE.csv",
+        ),
+    ] = None,
+    figure: Annotated[
+        Path | None,
+        typer.Option(help="Draw fill, reach and trouble.", metavar="FILE.png"),
+    ] = None,
+    force: Annotated[bool, typer.Option("--force", help="Replace existing files.")] = False,
+    json_: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False,
+    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No progress.")] = False,
+    verbose: Annotated[
+        bool, typer.Option("--verbose", "-v", help="Reasons and usual values of each column.")
+    ] = False,
+) -> None:
+    """Look at files before anything is moved: what they hold, how full it is, what is wrong.
+
+    For each file its format, character set and separator, its people, and each column or field:
+    how full, what it seems to hold, samples, trouble. Then who can be reached. Nothing is written
+    but what --unreachable and --figure ask for.
+    """
+    from roundcard.books.source import HowToRead  # noqa: PLC0415  # --help needs none of it
+    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.cli.render import survey as render  # noqa: PLC0415
+    from roundcard.formats.csv import named_separators  # noqa: PLC0415
+    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.survey.survey import SurveyPlan  # noqa: PLC0415
+    from roundcard.survey.survey import survey as run  # noqa: PLC0415
+
+    places = layout_places()
+    plan = SurveyPlan(
+        sources=sources,
+        layouts=[found for name in layout or () for found in shelf.find(name, places)],
+        kept=own_layouts(),
+        how=HowToRead(
+            from_, encoding, named_separators().get(separator, separator), heading_row, sheet
+        ),
+        unreachable=unreachable,
+        force=force,
+        stdin=sys.stdin.buffer,
+    )
+    if figure is not None:
+        from roundcard.survey.figure import demand_free  # noqa: PLC0415
+
+        demand_free(figure, force=force)
+    with progress.shown(quiet) as watch:
+        found = run(plan, watch)
+    if figure is not None:
+        from roundcard.survey.figure import draw  # noqa: PLC0415
+
+        draw(found, figure, force=force)
+    if json_:
+        text = json.dumps(render.for_machines(found), ensure_ascii=False, indent=2)
+        sys.stdout.write(text + "\n")
+    else:
+        sys.stdout.write(render.for_people(found, verbose))
+    for path, what in ((unreachable, "people to ask"), (figure, "figure")):
+        if path is not None:
+            sys.stderr.write(f"{what}: {path}\n")

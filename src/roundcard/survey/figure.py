@@ -1,0 +1,166 @@
+"""A survey as a picture: fill by column, who can be reached, what is wrong."""
+
+from __future__ import annotations
+
+import textwrap
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from roundcard.books.target import AtomicFile
+from roundcard.errors import TargetError
+from roundcard.survey.model import ColumnSurvey, FileSurvey
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
+
+_DPI = 130
+_WIDTH = 11.0
+"""Inches."""
+_ROW, _GAP, _HEAD = 0.21, 0.8, 0.62
+_MOST_COLUMNS, _MOST_TROUBLE = 60, 9
+_INK, _DIM, _PALE = "#1f2a30", "#7b878d", "#e4e9ea"
+_FULL, _ASK, _EMPTY = "#2f6f73", "#c98a1b", "#b9c2c5"
+_FONTS = ["DejaVu Sans", "Noto Sans CJK JP", "Noto Sans CJK SC", "Noto Sans", "sans-serif"]
+
+
+def demand_free(path: Path, *, force: bool) -> None:
+    """Raise `TargetError` where a figure cannot go to `path`."""
+    if path.suffix.lower() not in (".png", ".svg", ".pdf"):
+        raise TargetError(f"{path}: a figure is a .png, .svg or .pdf file")
+    if path.exists() and not force:
+        raise TargetError(f"{path}: exists already; add --force to replace it")
+
+
+def draw(found: Sequence[FileSurvey], path: Path, *, force: bool = False) -> None:
+    """Draw a survey into a file; it appears whole or not at all. Raises `TargetError`."""
+    import io  # noqa: PLC0415
+
+    import matplotlib as mpl  # noqa: PLC0415  # heavy, and only for figures
+
+    mpl.use("agg")
+    from matplotlib import font_manager, pyplot  # noqa: PLC0415
+
+    there = {font.name for font in font_manager.fontManager.ttflist}
+    style = {"font.family": [name for name in _FONTS if name in there] or ["sans-serif"],
+             "text.color": _INK, "axes.edgecolor": _PALE, "font.size": 8.5}  # fmt: skip
+    heights = [_height(each) for each in found]
+    with mpl.rc_context(style):
+        figure = pyplot.figure(figsize=(_WIDTH, sum(heights) + 0.25), dpi=_DPI)
+        grid = figure.add_gridspec(
+            len(found), 2, height_ratios=heights, width_ratios=(1.55, 1), left=0.185, right=0.975,
+            top=1 - 0.72 / (sum(heights) + 0.25), bottom=0.3 / (sum(heights) + 0.25),
+            hspace=_GAP / (sum(heights) / len(heights)) * 1.25, wspace=0.14,
+        )  # fmt: skip
+        for row, each in enumerate(found):
+            _fill(figure.add_subplot(grid[row, 0]), each)
+            _beside(figure.add_subplot(grid[row, 1]), each)
+        octets = io.BytesIO()
+        figure.savefig(octets, format=path.suffix.lower()[1:], metadata=_unsigned(path))
+        pyplot.close(figure)
+    target = AtomicFile(path, force=force)
+    try:
+        target.write(octets.getvalue())
+        target.commit()
+    except BaseException:
+        target.discard()
+        raise
+
+
+def _unsigned(path: Path) -> dict[str, Any] | None:
+    """Metadata without a date, so that the same survey gives the same octets."""
+    return {"Date": None} if path.suffix.lower() == ".svg" else None
+
+
+def _height(each: FileSurvey) -> float:
+    rows = max(min(len(each.columns), _MOST_COLUMNS), 8)
+    lines = sum(len(line) for line in _trouble(each))
+    return max(rows * _ROW, 1.5 + 0.17 * lines) + _GAP
+
+
+def _fill(axes: Axes, each: FileSurvey) -> None:
+    columns = each.columns[:_MOST_COLUMNS]
+    at = range(len(columns))
+    shares = [column.profile.fill for column in columns]
+    colours = [_colour(column) for column in columns]
+    axes.barh(at, [1.0] * len(columns), color=_PALE, height=0.62)
+    axes.barh(at, shares, color=colours, height=0.62)
+    axes.set_yticks(list(at), [_short(column.name, 26) for column in columns])
+    axes.set_ylim(len(columns) - 0.4, -0.6)
+    axes.set_xlim(0, 1)
+    axes.set_xticks([])
+    axes.tick_params(length=0, colors=_INK)
+    for side in axes.spines.values():
+        side.set_visible(False)
+    for number, column in enumerate(columns):
+        holds = column.holds if column.holds and column.holds != column.name else column.seems
+        inside = shares[number] > 0.55
+        text = f"{shares[number]:.0%}".replace("%", " %")
+        text += f"  {_short(holds, 40)}" if shares[number] else "  empty"
+        axes.text(0.012 if inside else shares[number] + 0.012, number, text, va="center",
+                  color="white" if inside else _INK, fontsize=7.5)  # fmt: skip
+    people = f"{each.people:,} {'person' if each.people == 1 else 'people'}"
+    told = [each.format, *([each.encoding] if each.encoding else []), people]
+    if each.blank:
+        told.append(f"{each.blank:,} blank")
+    if each.unreadable:
+        told.append(f"{each.unreadable:,} unreadable")
+    if len(each.columns) > _MOST_COLUMNS:
+        told.append(f"the first {_MOST_COLUMNS} of {len(each.columns)} columns")
+    axes.text(-0.3, -1.75, Path(each.name).name, fontsize=12.5, fontweight="bold", va="center")
+    axes.text(-0.3, -1.0, ", ".join(told), fontsize=8.5, color=_DIM, va="center")
+
+
+def _colour(column: ColumnSurvey) -> str:
+    if column.look or any(line != "empty" for line in column.trouble):
+        return _ASK
+    return _FULL if column.profile.filled else _EMPTY
+
+
+def _beside(axes: Axes, each: FileSurvey) -> None:
+    axes.set_axis_off()
+    axes.set_xlim(0, 1)
+    height = _height(each) - _GAP
+    axes.set_ylim(height, 0)
+    reach, people = each.reach, max(each.reach.people, 1)
+    axes.text(0, 0.02, "Who can be reached", fontsize=9.5, fontweight="bold", va="center")
+    ways = [("e-mail", reach.email, _FULL), ("phone", reach.phone, _FULL),
+            ("address", reach.address, _FULL), ("none of these", reach.none, _ASK)]  # fmt: skip
+    for number, (name, some, colour) in enumerate(ways):
+        y = 0.3 + number * 0.24
+        axes.text(0, y, name, va="center")
+        axes.barh(y, 0.42, left=0.24, height=0.14, color=_PALE)
+        axes.barh(y, 0.42 * some / people, left=0.24, height=0.14, color=colour)
+        axes.text(0.68, y, f"{some:,}  ({some / people:.0%})".replace("%", " %"), va="center")
+    y = 0.3 + 4 * 0.24 + 0.12
+    told = _trouble(each)
+    head = "Trouble" if told else "No trouble found"
+    axes.text(0, y, head, fontsize=9.5, fontweight="bold", va="center")
+    y += 0.24
+    for lines in told:
+        axes.text(0, y, "!", color=_ASK, fontweight="bold", va="center", fontsize=8)
+        for line in lines:
+            axes.text(0.03, y, line, va="center", fontsize=7.6)
+            y += 0.17
+
+
+def _trouble(each: FileSurvey) -> list[list[str]]:
+    """What is wrong, each thing wrapped into lines."""
+    found = list(each.trouble)
+    empty = [column.name for column in each.columns if not column.profile.filled]
+    for column in each.columns:
+        found += [f"{column.name}: {line}" for line in column.trouble if line != "empty"]
+    unsure = [column.name for column in each.columns if column.look and not column.trouble]
+    if unsure:
+        found.append(f"to look at: {', '.join(unsure)}")
+    if empty:
+        found.append(f"empty: {', '.join(empty)}")
+    told = [textwrap.wrap(_short(line, 150), 62) for line in found[:_MOST_TROUBLE]]
+    if len(found) > _MOST_TROUBLE:
+        told.append([f"… and {len(found) - _MOST_TROUBLE} more"])
+    return told
+
+
+def _short(text: str, longest: int) -> str:
+    text = " ".join(text.split())
+    return text if len(text) <= longest else text[: longest - 1] + "…"
