@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 _DPI = 130
 _WIDTH = 11.0
 """Inches."""
-_ROW, _GAP, _HEAD = 0.21, 0.8, 0.62
+_ROW, _GAP, _HEAD, _EDGE = 0.21, 0.4, 0.55, 0.3
+_NAMES, _BARS = 2.1, 4.7
 _MOST_COLUMNS, _MOST_TROUBLE = 60, 9
 _INK, _DIM, _PALE = "#1f2a30", "#7b878d", "#e4e9ea"
 _FULL, _ASK, _EMPTY = "#2f6f73", "#c98a1b", "#b9c2c5"
@@ -45,16 +46,24 @@ def draw(found: Sequence[FileSurvey], path: Path, *, force: bool = False) -> Non
     style = {"font.family": [name for name in _FONTS if name in there] or ["sans-serif"],
              "text.color": _INK, "axes.edgecolor": _PALE, "font.size": 8.5}  # fmt: skip
     heights = [_height(each) for each in found]
+    tall = sum(heights) + _GAP * (len(found) - 1) + 2 * _EDGE
     with mpl.rc_context(style):
-        figure = pyplot.figure(figsize=(_WIDTH, sum(heights) + 0.25), dpi=_DPI)
-        grid = figure.add_gridspec(
-            len(found), 2, height_ratios=heights, width_ratios=(1.55, 1), left=0.185, right=0.975,
-            top=1 - 0.72 / (sum(heights) + 0.25), bottom=0.3 / (sum(heights) + 0.25),
-            hspace=_GAP / (sum(heights) / len(heights)) * 1.25, wspace=0.14,
-        )  # fmt: skip
-        for row, each in enumerate(found):
-            _fill(figure.add_subplot(grid[row, 0]), each)
-            _beside(figure.add_subplot(grid[row, 1]), each)
+        figure = pyplot.figure(figsize=(_WIDTH, tall), dpi=_DPI)
+
+        def axes_at(left: float, top: float, wide: float, high: float) -> Axes:
+            """Axes by inches from the left and from the top."""
+            return figure.add_axes((left / _WIDTH, 1 - (top + high) / tall, wide / _WIDTH,
+                                    high / tall))  # fmt: skip
+
+        top = _EDGE
+        for each, height in zip(found, heights, strict=True):
+            _titles(axes_at(_EDGE, top, _WIDTH - 2 * _EDGE, _HEAD), each)
+            rows = max(len(each.columns[:_MOST_COLUMNS]), 1) * _ROW
+            _fill(axes_at(_NAMES, top + _HEAD, _BARS, rows), each)
+            left = _NAMES + _BARS + 0.35
+            _beside(axes_at(left, top + _HEAD, _WIDTH - left - _EDGE, height - _HEAD), each,
+                    height - _HEAD)  # fmt: skip
+            top += height + _GAP
         octets = io.BytesIO()
         figure.savefig(octets, format=path.suffix.lower()[1:], metadata=_unsigned(path))
         pyplot.close(figure)
@@ -73,9 +82,25 @@ def _unsigned(path: Path) -> dict[str, Any] | None:
 
 
 def _height(each: FileSurvey) -> float:
-    rows = max(min(len(each.columns), _MOST_COLUMNS), 8)
+    rows = min(len(each.columns), _MOST_COLUMNS)
     lines = sum(len(line) for line in _trouble(each))
-    return max(rows * _ROW, 1.5 + 0.17 * lines) + _GAP
+    return _HEAD + max(rows * _ROW, 1.75 + 0.17 * lines)
+
+
+def _titles(axes: Axes, each: FileSurvey) -> None:
+    axes.set_axis_off()
+    axes.set_xlim(0, 1)
+    axes.set_ylim(_HEAD, 0)
+    people = f"{each.people:,} {'person' if each.people == 1 else 'people'}"
+    told = [each.format, *([each.encoding] if each.encoding else []), people]
+    if each.blank:
+        told.append(f"{each.blank:,} blank")
+    if each.unreadable:
+        told.append(f"{each.unreadable:,} unreadable")
+    if len(each.columns) > _MOST_COLUMNS:
+        told.append(f"the first {_MOST_COLUMNS} of {len(each.columns)} columns")
+    axes.text(0, 0.1, Path(each.name).name, fontsize=12.5, fontweight="bold", va="center")
+    axes.text(0, 0.33, ", ".join(told), fontsize=8.5, color=_DIM, va="center")
 
 
 def _fill(axes: Axes, each: FileSurvey) -> None:
@@ -96,19 +121,9 @@ def _fill(axes: Axes, each: FileSurvey) -> None:
         holds = column.holds if column.holds and column.holds != column.name else column.seems
         inside = shares[number] > 0.55
         text = f"{shares[number]:.0%}".replace("%", " %")
-        text += f"  {_short(holds, 40)}" if shares[number] else "  empty"
+        text = f"{text}  {_short(holds, 40)}" if shares[number] else "empty"
         axes.text(0.012 if inside else shares[number] + 0.012, number, text, va="center",
                   color="white" if inside else _INK, fontsize=7.5)  # fmt: skip
-    people = f"{each.people:,} {'person' if each.people == 1 else 'people'}"
-    told = [each.format, *([each.encoding] if each.encoding else []), people]
-    if each.blank:
-        told.append(f"{each.blank:,} blank")
-    if each.unreadable:
-        told.append(f"{each.unreadable:,} unreadable")
-    if len(each.columns) > _MOST_COLUMNS:
-        told.append(f"the first {_MOST_COLUMNS} of {len(each.columns)} columns")
-    axes.text(-0.3, -1.75, Path(each.name).name, fontsize=12.5, fontweight="bold", va="center")
-    axes.text(-0.3, -1.0, ", ".join(told), fontsize=8.5, color=_DIM, va="center")
 
 
 def _colour(column: ColumnSurvey) -> str:
@@ -117,10 +132,9 @@ def _colour(column: ColumnSurvey) -> str:
     return _FULL if column.profile.filled else _EMPTY
 
 
-def _beside(axes: Axes, each: FileSurvey) -> None:
+def _beside(axes: Axes, each: FileSurvey, height: float) -> None:
     axes.set_axis_off()
     axes.set_xlim(0, 1)
-    height = _height(each) - _GAP
     axes.set_ylim(height, 0)
     reach, people = each.reach, max(each.reach.people, 1)
     axes.text(0, 0.02, "Who can be reached", fontsize=9.5, fontweight="bold", va="center")
@@ -129,9 +143,9 @@ def _beside(axes: Axes, each: FileSurvey) -> None:
     for number, (name, some, colour) in enumerate(ways):
         y = 0.3 + number * 0.24
         axes.text(0, y, name, va="center")
-        axes.barh(y, 0.42, left=0.24, height=0.14, color=_PALE)
-        axes.barh(y, 0.42 * some / people, left=0.24, height=0.14, color=colour)
-        axes.text(0.68, y, f"{some:,}  ({some / people:.0%})".replace("%", " %"), va="center")
+        axes.barh(y, 0.4, left=0.29, height=0.14, color=_PALE)
+        axes.barh(y, 0.4 * some / people, left=0.29, height=0.14, color=colour)
+        axes.text(0.72, y, f"{some:,}  ({some / people:.0%})".replace("%", " %"), va="center")
     y = 0.3 + 4 * 0.24 + 0.12
     told = _trouble(each)
     head = "Trouble" if told else "No trouble found"
@@ -155,7 +169,7 @@ def _trouble(each: FileSurvey) -> list[list[str]]:
         found.append(f"to look at: {', '.join(unsure)}")
     if empty:
         found.append(f"empty: {', '.join(empty)}")
-    told = [textwrap.wrap(_short(line, 150), 62) for line in found[:_MOST_TROUBLE]]
+    told = [textwrap.wrap(_short(line, 150), 56) for line in found[:_MOST_TROUBLE]]
     if len(found) > _MOST_TROUBLE:
         told.append([f"… and {len(found) - _MOST_TROUBLE} more"])
     return told

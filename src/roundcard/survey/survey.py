@@ -41,13 +41,13 @@ def survey(plan: SurveyPlan, watch: Watch | None = None) -> list[FileSurvey]:
     target = AtomicFile(plan.unreachable, force=plan.force)
     try:
         writer = CsvWriter(Dialect())
-        target.write(writer.encode(_HEADINGS))
+        target.write(writer.encode([_HEADINGS]))
 
         def tell(person: Unreachable) -> None:
             told = [person.source, str(person.record), person.name]
             ways = (person.email, person.phone, person.address)
             told += ["yes" if way else "no" for way in ways]
-            target.write(writer.encode(told))
+            target.write(writer.encode([told]))
 
         found = list(_each(plan, watch, tell))
         target.commit()

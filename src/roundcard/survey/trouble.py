@@ -43,7 +43,7 @@ def _all(
     path = column.holds[0] if column.holds else None
     if drafted is not None and (said := _lies(drafted)):
         yield said
-    elif against := content_against(column, profile):
+    elif not profile.garbled and (against := content_against(column, profile)):
         yield against.partition(" holds ")[2].replace(f"{path}, and ", "", 1)
     if column.skip:
         yield f"skipped, and something stands in {profile.filled:,} cells of it"

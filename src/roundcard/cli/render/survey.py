@@ -68,7 +68,7 @@ def _columns(each: FileSurvey, verbose: bool) -> Iterator[str]:
     head = ["field" if cards else "column", "filled", *([] if cards else ["holds", "sure"]),
             "looks like", "distinct", "values"]  # fmt: skip
     rows = [_row(column, cards) for column in each.columns[:_MOST_COLUMNS]]
-    widest = [_WIDEST_NAME, 99, *([] if cards else [_WIDEST_HOLDS, 5]), _WIDEST_SEEMS, 8]
+    widest = [_WIDEST_NAME, 99, *([] if cards else [_WIDEST_HOLDS, 7]), _WIDEST_SEEMS, 8]
     widths = [
         min(max(columns_of(row[at]) for row in [head, *rows]), most)
         for at, most in enumerate(widest)

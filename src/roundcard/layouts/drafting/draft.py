@@ -225,6 +225,26 @@ def _placeholders(profiles: Sequence[ColumnProfile]) -> frozenset[str]:
 
 
 def said_kind(profile: ColumnProfile) -> str:
-    """The most usual kind of cell in plain words, with its share."""
+    """What most cells of a column look like, in plain words, with the share of them."""
+    shares = {said: profile.share(*kinds) for said, kinds in _LOOKS.items()}
     kind, share = most_usual(profile)
-    return f"{KINDS_SAID.get(kind, kind)} {share:.0%}".replace("%", " %") if kind else ""
+    if not kind:
+        return ""
+    said = max(shares, key=lambda each: shares[each])
+    if shares[said] > share:
+        share = shares[said]
+    else:
+        said = KINDS_SAID.get(kind, kind)
+    return f"{said} {share:.0%}".replace("%", " %")
+
+
+_LOOKS = {
+    "names": ("person", "person, comma", "title case", "given"),
+    "words": ("single", "given", "few words", "title case"),
+    "phone numbers": ("phone", "phones", "digits"),
+    "e-mail addresses": ("email", "emails", "named email"),
+    "dates": ("date", "moment", "worded date"),
+    "text": ("sentence", "long", "few words"),
+    "streets and addresses": ("street", "address"),
+}
+"""Kinds of cells that are told as one."""
