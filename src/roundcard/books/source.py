@@ -67,7 +67,7 @@ class Source:
         self.folder = ""
         """The folder that the user named, where the source is one of its files."""
         self.beside: list[Path] = []
-        """Files of that folder that are no cards, told with its first source."""
+        """Files of that folder that are not read, told with its first source."""
         if name == STANDARD:
             if stream is None:
                 raise SourceError("standard input is not there to be read")
@@ -127,11 +127,16 @@ class Source:
 
 
 def sources_of(
-    names: Sequence[str], stdin: BinaryIO | None = None, how: HowToRead | None = None
+    names: Sequence[str],
+    stdin: BinaryIO | None = None,
+    how: HowToRead | None = None,
+    *,
+    tables: bool = False,
 ) -> list[Source]:
-    """The sources that a command names, each file of a folder of cards being one.
+    """The sources that a command names, each file of a folder of cards and tables being one.
 
-    Raises `SourceError` for what cannot be read, and for a folder without cards.
+    `tables` takes only the tables of a folder. Raises `SourceError` for what cannot be read, and
+    for a folder with nothing to read.
     """
     sources = []
     for name in names:
@@ -139,9 +144,11 @@ def sources_of(
         if name == STANDARD or not folder.is_dir():
             sources.append(Source(name, stdin, how))
             continue
-        files, others = cards_in(folder)
+        suffixes = _suffixes("table") if tables else (*_suffixes("card"), *_suffixes("table"))
+        files, others = files_in(folder, suffixes)
         if not files:
-            raise SourceError(f"{name}: there is no card ({', '.join(_CARD_SUFFIXES)}) in it; "
+            what = "table" if tables else "card and no table"
+            raise SourceError(f"{name}: there is no {what} ({', '.join(suffixes)}) in it; "
                               "name its files")  # fmt: skip
         inside = [Source(str(path), None, how) for path in files]
         inside[0].beside = others
@@ -151,17 +158,19 @@ def sources_of(
     return sources
 
 
-_CARD_SUFFIXES = tuple(
-    dict.fromkeys(s for form in formats.FORMATS if form.sort == "card" for s in form.suffixes)
-)
+def _suffixes(sort: str) -> tuple[str, ...]:
+    found = (suffix for form in formats.FORMATS if form.sort == sort for suffix in form.suffixes)
+    return tuple(dict.fromkeys(found))
 
 
-def cards_in(folder: Path) -> tuple[list[Path], list[Path]]:
-    """The files of cards in a folder and below it, in order, and the other files."""
+def files_in(folder: Path, suffixes: Sequence[str]) -> tuple[list[Path], list[Path]]:
+    """The files of a folder and below it that have one of the suffixes, in order, and the others."""
     found = sorted(path for path in folder.rglob("*") if path.is_file())
     plain = [path for path in found if not path.name.startswith(".")]
-    cards = [path for path in plain if path.suffix.lower() in _CARD_SUFFIXES]
-    return cards, [path for path in plain if path.suffix.lower() not in _CARD_SUFFIXES]
+    return (
+        [path for path in plain if path.suffix.lower() in suffixes],
+        [path for path in plain if path.suffix.lower() not in suffixes],
+    )
 
 
 class _Kept(io.BufferedReader):
@@ -204,7 +213,7 @@ def _spooled(stream: BinaryIO) -> BinaryIO:
 def _size(path: Path) -> int:
     try:
         if path.is_dir():
-            raise SourceError(f"{path}: this is a folder; only a folder of cards is read whole")
+            raise SourceError(f"{path}: this is a folder; its files are read where the command takes several sources")
         return path.stat().st_size
     except FileNotFoundError:
         raise SourceError(f"{path}: there is no such file") from None

@@ -14,7 +14,7 @@ from roundcard.errors import LayoutError, SourceError
 from roundcard.formats import charset, csv, workbook
 from roundcard.formats.csv import SEPARATORS, Dialect, Row
 from roundcard.formats.dialect import GuessedDialect, guess_dialect, said_separator
-from roundcard.layouts.binding import bind, demand_fit, fit, missing_note
+from roundcard.layouts.binding import fit
 from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
 from roundcard.layouts.fitting import TAKEN_FROM, Fit, fit_of
@@ -247,22 +247,3 @@ def without_totals(rows: Iterable[Row]) -> Iterator[tuple[Row, bool]]:
     while held:
         row = held.popleft()
         yield row, is_total(row.cells)
-
-
-def held_against(layout: Layout, source: Source) -> list[str]:
-    """What does not fit between a layout and a table, one line each.
-
-    Raises `LayoutError` where the layout cannot be meant for the table at all.
-    """
-    if source.format.sort == "card":
-        raise SourceError(f"{source.name}: a layout is for tables, and this is a vCard file")
-    table = open_table(source, [layout])
-    with source.open() as stream:
-        headings, width, _ = table.head(table.rows(stream, Tally()))
-    binding = bind(layout, headings, width)
-    demand_fit(layout, binding, headings, source.name)
-    notes = [missing_note(column, headings) for column in binding.missing]
-    for at, heading in binding.unlisted:
-        what = {"custom": "kept as custom", "skip": "skipped"}.get(layout.unlisted, "refused")
-        notes.append(f"column '{heading or at + 1}' of the file is not in the layout; it is {what}")
-    return table.told + notes

@@ -38,6 +38,16 @@ def kept(places: Iterable[Path]) -> Iterator[tuple[Path, Layout | LayoutError]]:
                 yield path, error
 
 
+def text_of(layout: Layout, places: Iterable[Path]) -> str:
+    """The text of the file that a layout was read from; empty where there is none."""
+    if layout.file:
+        return Path(layout.file).read_text(encoding="utf-8-sig")
+    for path, found in kept(places):
+        if isinstance(found, Layout) and found.name == layout.name:
+            return path.read_text(encoding="utf-8-sig")
+    return ""
+
+
 def find(name: str, places: Sequence[Path]) -> list[Layout]:
     """The layouts that a name on the command line means.
 

@@ -114,3 +114,8 @@ def _places(told: Sequence[str], headings: Sequence[str]) -> list[int]:
         used.add(at)
         places.append(at)
     return places
+
+
+def named(draft: Draft, name: str) -> Draft:
+    """A draft under another name; an empty one changes nothing."""
+    return replace(draft, layout=replace(draft.layout, name=name)) if name else draft

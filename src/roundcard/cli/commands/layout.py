@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import sys
+from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from roundcard.cli.render.text import count, styled, table
+from roundcard.errors import UsageError
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -19,20 +21,111 @@ _LAYOUT = Annotated[
     str, typer.Argument(metavar="LAYOUT", help="A layout file, or the name of a kept layout.",
                         show_default=False),
 ]  # fmt: skip
+_ENCODING = Annotated[
+    str, typer.Option("--encoding", help="The tables' character set, where they do not tell it.",
+                      metavar="NAME"),
+]  # fmt: skip
+_SEPARATOR = Annotated[
+    str, typer.Option("--separator", metavar="MARK",
+                      help="What parts the cells: comma, semicolon, tab, bar or a character."),
+]  # fmt: skip
+_HEADING_ROW = Annotated[
+    int | None, typer.Option("--heading-row", help="The row of the headings, from 1; 0 for none.",
+                             min=0, metavar="N"),
+]  # fmt: skip
+_SHEET = Annotated[str, typer.Option("--sheet", help="The sheet of a workbook.", metavar="NAME")]
+_FORCE = Annotated[bool, typer.Option("--force", help="Replace an existing file.")]
+
+
+@app.command(
+    epilog="[bold]Examples[/bold]\n\n  roundcard layout draft ledger.csv -o ledger.toml\n\n"
+    "  roundcard layout draft ledger.csv -o few.toml --bare"
+)
+def draft(
+    sources: Annotated[
+        list[str],
+        typer.Argument(metavar="SOURCE...", help="Sample files of one layout; '-' is standard "
+                       "input.", show_default=False),
+    ],
+    output: Annotated[
+        str, typer.Option("--output", "-o", metavar="FILE", help="The layout file to write; '-' "
+                          "is standard output.", show_default=False),
+    ],
+    name: Annotated[
+        str, typer.Option(help="The layout's name, in place of FILE's.", metavar="NAME")
+    ] = "",
+    bare: Annotated[
+        bool, typer.Option("--bare", help="Map nothing: headings and samples as comments.")
+    ] = False,
+    only_filled: Annotated[
+        bool, typer.Option("--only-filled", help="Leave out the columns in which nothing stands.")
+    ] = False,
+    encoding: _ENCODING = "",
+    separator: _SEPARATOR = "",
+    heading_row: _HEADING_ROW = None,
+    sheet: _SHEET = "",
+    force: _FORCE = False,
+    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
+) -> None:
+    """Draft the layout of a table from its headings and from what stands in its cells.
+
+    Each column gets its reason and how sure it is, as a comment; what is unsure is marked LOOK,
+    what fits no standard field is kept as custom, and empty columns are skipped.
+    """
+    from roundcard.books.target import AtomicFile  # noqa: PLC0415  # --help needs none of it
+    from roundcard.cli.render import layouts as render  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.layouts.drafting.written import as_file  # noqa: PLC0415
+    from roundcard.survey.whole import draft_whole, named  # noqa: PLC0415
+
+    tables = _tables(sources, encoding, separator, heading_row, sheet)
+    target = AtomicFile(Path(output), force=force) if output != "-" else None
+    try:
+        with progress.shown(quiet) as watch:
+            made = draft_whole(tables, watch)
+        made = named(made, name or (Path(output).stem if output != "-" else ""))
+        made_from = " ".join(source.name for source in tables)
+        text = as_file(made, made_from, bare=bare, only_filled=only_filled)
+        if target is None:
+            sys.stdout.write(text)
+        else:
+            target.write(text.encode("utf-8"))
+            target.commit()
+    except BaseException:
+        if target is not None:
+            target.discard()
+        raise
+    if not quiet:
+        sys.stderr.write(render.draft_told(made, output, bare=bare))
 
 
 @app.command(
     epilog="[bold]Examples[/bold]\n\n  roundcard layout show lockside\n\n"
-    "  roundcard layout show layouts/membership-ledger.toml"
+    "  roundcard layout show layouts/membership-ledger.toml\n\n"
+    "  roundcard layout show layouts/membership-ledger.toml ledger.csv"
 )
-def show(layout: _LAYOUT) -> None:
-    """Show a layout as a table: each column and what it holds."""
+def show(
+    layout: _LAYOUT,
+    source: Annotated[
+        str,
+        typer.Argument(metavar="[SOURCE]", help="A table to show samples of.", show_default=False),
+    ] = "",
+) -> None:
+    """Show a layout as a table: each column, what it holds, samples, reason and sureness.
+
+    The comments that a draft writes tell reasons and sureness; with a SOURCE, samples come from
+    there.
+    """
     from roundcard.cli.places import layout_places  # noqa: PLC0415
     from roundcard.cli.render import layouts as render  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts.drafting.written import remarks_in  # noqa: PLC0415
+    from roundcard.survey.checking import samples_of  # noqa: PLC0415
 
     for found in shelf.find(layout, layout_places()):
-        sys.stdout.write(render.for_people(found))
+        samples = samples_of(found, _tables([source])[0]) if source else {}
+        remarks = remarks_in(shelf.text_of(found, layout_places()), found)
+        sys.stdout.write(render.for_people(found, remarks, samples))
 
 
 @app.command("list", epilog="[bold]Example[/bold]\n\n  roundcard layout list")
@@ -59,6 +152,7 @@ def list_() -> None:
 
 @app.command(
     epilog="[bold]Examples[/bold]\n\n  roundcard layout check layouts/membership-ledger.toml\n\n"
+    "  roundcard layout check layouts/membership-ledger.toml ledger.csv\n\n"
     "  roundcard layout check lockside ledger.csv"
 )
 def check(
@@ -69,25 +163,141 @@ def check(
             metavar="[SOURCE]...", help="Tables to hold the layout against.", show_default=False
         ),
     ] = None,
+    sheet: _SHEET = "",
 ) -> int:
-    """Check a layout: is it written right, and, given a SOURCE, does it fit that table?
+    """Check a layout: is it written right, and, given a SOURCE, does it still fit that table?
 
-    Exit code 1 where a column is missing or new.
+    Told are columns that are missing, new or renamed, cells that speak against their field, and
+    skipped columns in which something stands. Exit code 1 with findings.
     """
-    from roundcard.books.source import Source  # noqa: PLC0415
-    from roundcard.books.tables import held_against  # noqa: PLC0415
     from roundcard.cli.places import layout_places  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.survey.checking import check_layout  # noqa: PLC0415
 
     found = 0
     for each in shelf.find(layout, layout_places()):
         if not sources:
             columns = count(len(each.columns), "column")
             sys.stdout.write(f"{each.where}: '{each.name}' is right, {columns}\n")
-        for name in sources or ():
-            notes = held_against(each, Source(name, sys.stdin.buffer))
+        for source in _tables(sources or [], sheet=sheet):
+            with progress.shown() as watch:
+                notes = check_layout(each, source, watch)
             found += len(notes)
             told = count(len(notes), "finding") if notes else "fits"
-            sys.stdout.write(f"{styled(name, 'bold', sys.stdout)}: {told}\n")
+            sys.stdout.write(f"{styled(source.name, 'bold', sys.stdout)}: {told}\n")
             sys.stdout.writelines(f"  {note}\n" for note in notes)
     return 1 if found else 0
+
+
+@app.command(
+    epilog="[bold]Example[/bold]\n\n  roundcard layout keep layouts/membership-ledger.toml "
+    "--name ledger"
+)
+def keep(
+    file: Annotated[
+        Path, typer.Argument(metavar="FILE", help="A layout file.", show_default=False)
+    ],
+    name: Annotated[
+        str, typer.Option(help="The name to keep it under, in place of its own.", metavar="NAME")
+    ] = "",
+    force: _FORCE = False,
+) -> None:
+    """Keep a layout under its name, for the next file of the same layout.
+
+    'convert' and 'survey' take a kept layout by themselves where it fits, and say so.
+    """
+    from roundcard.books.keeping import keep as keep_layout  # noqa: PLC0415
+    from roundcard.cli.places import home  # noqa: PLC0415
+
+    path = keep_layout(file, home() / "layouts", name, force=force)
+    sys.stdout.write(f"kept as '{path.stem}': {path}\n")
+
+
+@app.command(epilog="[bold]Example[/bold]\n\n  roundcard layout match ledger.csv school-visits.csv")
+def match(
+    sources: Annotated[
+        list[str],
+        typer.Argument(metavar="SOURCE...", help="Tables to find layouts for.", show_default=False),
+    ],
+    layouts: Annotated[
+        list[str] | None,
+        typer.Option("--layout", "-l", metavar="LAYOUT",
+                     help="Look among these (files, folders, names) in place of the kept ones."),
+    ] = None,
+    all_: Annotated[
+        bool, typer.Option("--all", help="Show layouts that hardly fit, too.")
+    ] = False,
+) -> int:
+    """Say which kept layout fits a table, and how well.
+
+    Exit code 1 where none fits one of the tables well enough to be taken by itself.
+    """
+    from roundcard.books.tables import fits_of, guessed_dialect  # noqa: PLC0415
+    from roundcard.cli.places import layout_places  # noqa: PLC0415
+    from roundcard.cli.render import layouts as render  # noqa: PLC0415
+    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts.fitting import TAKEN_FROM  # noqa: PLC0415
+    from roundcard.layouts.model import Layout  # noqa: PLC0415
+
+    places = layout_places()
+    if layouts:
+        among = [found for name in layouts for found in shelf.find(name, places)]
+    else:
+        among = [found for _, found in shelf.kept(places) if isinstance(found, Layout)]
+    without = 0
+    for source in _tables(sources):
+        fits = fits_of(source, among, guessed_dialect(source))
+        without += not fits or fits[0].score < TAKEN_FROM
+        sys.stdout.write(render.fits_told(source.name, fits, everything=all_))
+    return 1 if without else 0
+
+
+@app.command(
+    epilog="[bold]Example[/bold]\n\n"
+    "  roundcard layout draft ledger.csv -o ledger.toml\n\n"
+    "  roundcard layout edit ledger.toml ledger.csv"
+)
+def edit(
+    file: Annotated[
+        Path, typer.Argument(metavar="FILE", help="A layout file.", show_default=False)
+    ],
+    source: Annotated[
+        str,
+        typer.Argument(metavar="[SOURCE]", help="A table to show samples and proposals of.",
+                       show_default=False),
+    ] = "",
+    all_: Annotated[
+        bool, typer.Option("--all", help="Go through all columns, not only the unsure ones.")
+    ] = False,
+) -> int:
+    """Go through the unsure columns of a layout file at the terminal, and write what is decided.
+
+    For each column its samples and the best proposals are shown; a number takes a proposal, a
+    field path is completed with Tab. Comments in the file are kept.
+    """
+    from roundcard.cli.editing import edit_layout  # noqa: PLC0415
+
+    return edit_layout(file, _tables([source])[0] if source else None, everything=all_)
+
+
+def _tables(
+    names: list[str],
+    encoding: str = "",
+    separator: str = "",
+    heading_row: int | None = None,
+    sheet: str = "",
+) -> list:  # type: ignore[type-arg]
+    """The sources that a command names, of which each must be a table."""
+    from roundcard.books.source import HowToRead, sources_of  # noqa: PLC0415
+    from roundcard.formats.csv import named_separators  # noqa: PLC0415
+
+    mark = named_separators().get(separator, separator)
+    found = sources_of(
+        names, sys.stdin.buffer, HowToRead("", encoding, mark, heading_row, sheet), tables=True
+    )
+    for source in found:
+        if source.format.sort == "card":
+            raise UsageError(f"{source.name}: a layout is for tables, and this is "
+                             f"{source.format.title}")  # fmt: skip
+    return found

@@ -131,17 +131,17 @@ def _per_cent(share: float) -> str:
     return f"{share:.0%}".replace("%", " %")
 
 
-def remarks_in(text: str, layout: Layout) -> dict[Column, Remark]:
-    """What the comments of a layout file say of its columns, as `as_file` writes them."""
+def remarks_in(text: str, layout: Layout) -> dict[str, Remark]:
+    """What the comments of a layout file say of its columns, by the column's name."""
     lines = text.splitlines()
     found = {}
     for column in layout.columns:
         above: list[str] = []
         at = column.line - 2
-        while at >= 0 and lines[at].lstrip().startswith("#"):
+        while 0 <= at < len(lines) and lines[at].lstrip().startswith("#"):
             above.insert(0, lines[at].strip())
             at -= 1
-        found[column] = remark_of(above)
+        found[column.name] = remark_of(above)
     return found
 
 

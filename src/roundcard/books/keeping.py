@@ -1,0 +1,50 @@
+"""Keep a layout under its name in the user's own place."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from roundcard.books.target import AtomicFile
+from roundcard.errors import LayoutError, TargetError
+from roundcard.layouts.file import parse_layout
+from roundcard.layouts.shelf import load
+
+_NAME = re.compile(r"[\w][\w. -]{0,79}")
+
+
+def keep(file: Path, place: Path, name: str = "", *, force: bool = False) -> Path:
+    """Copy a layout file into `place`, under its name or another; its comments are kept.
+
+    Raises `LayoutError` for a layout that is wrong or a name that no file can have, `TargetError`
+    where one of that name is kept already.
+    """
+    layout = load(file)
+    name = name or layout.name
+    if not _NAME.fullmatch(name):
+        raise LayoutError(f"'{name}' cannot be the name of a kept layout: letters, digits, spaces, "
+                          "dots and hyphens are allowed; give another with --name")  # fmt: skip
+    text = file.read_text(encoding="utf-8-sig")
+    if name != layout.name:
+        import tomlkit  # noqa: PLC0415  # only to change a file that people wrote
+
+        document = tomlkit.parse(text)
+        document["name"] = name
+        text = tomlkit.dumps(document)
+        parse_layout(text, str(file))
+    path = place / f"{name}.toml"
+    if path.exists() and not force:
+        raise TargetError(f"a layout is kept as '{name}' already; add --force to replace it, or "
+                          "give another name with --name")  # fmt: skip
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise TargetError(f"{place}: the folder cannot be made: {error.strerror}") from None
+    target = AtomicFile(path, force=force)
+    try:
+        target.write(text.encode("utf-8"))
+        target.commit()
+    except BaseException:
+        target.discard()
+        raise
+    return path
