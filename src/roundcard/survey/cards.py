@@ -9,6 +9,7 @@ from roundcard.books.reading import Reading
 from roundcard.books.source import Source
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
+from roundcard.card.head import Component
 from roundcard.card.names import formatted_name
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.drafting.draft import said_kind
@@ -113,35 +114,43 @@ def values_of(contact: Contact) -> Iterator[tuple[str, str]]:
     """The values of a contact, each with the field path that reaches it (without positions)."""
     for prop in contact.properties:
         if not prop.rides:
-            yield from _values(prop)
+            for path, value, _, _ in parts_of_value(prop):
+                yield path, value
 
 
-def _values(prop: Property) -> Iterator[tuple[str, str]]:
+def parts_of_value(prop: Property) -> Iterator[tuple[str, str, int, int]]:
+    """The values that a property holds: path, text, and which component (and part of it) it is."""
     head = prop.head
     field = head.field
     if head.name == CUSTOM:
         label, *values = prop.components
-        text = " ".join(value for value in values if isinstance(value, str))
-        if text:
-            yield str(FieldPath("custom", label=str(label))), text
+        for at, value in enumerate(values, 1):
+            if value:
+                yield str(FieldPath("custom", label=str(label) or "?")), _text(value), at, 0
     elif not field.path:
-        yield head.name.upper(), prop.text
+        yield head.name.upper(), prop.text, 0, 0
     elif head.name == "fn":
-        yield "name/full", prop.text
+        yield "name/full", prop.text, 0, 0
     elif field.kind == "media":
-        yield field.path, "(inline)" if prop.text.startswith("data:") else prop.text
-    elif head.name in ("n", "adr", "org", "gender"):
+        yield field.path, "(inline)" if prop.text.startswith("data:") else prop.text, 0, 0
+    elif field.kind == "parts":
         uses = tuple(use for use in field.uses if use in head.uses)
         for at, component in enumerate(prop.components):
-            text = component if isinstance(component, str) else ", ".join(component)
-            if text:
-                yield str(FieldPath(field.path, uses, part=_part(head.name, at))), text
+            path = str(FieldPath(field.path, uses, part=_part(head.name, at)))
+            texts = (component,) if isinstance(component, str) else component
+            for inner, text in enumerate(texts):
+                if text:
+                    yield path, text, at, inner
     elif field.kind == "list":
-        for text in prop.components:
-            yield field.path, str(text)
+        for at, text in enumerate(prop.components):
+            yield field.path, _text(text), at, 0
     else:
         uses = tuple(use for use in field.uses if use in head.uses and use != "voice")
-        yield str(FieldPath(field.path, uses)), prop.text
+        yield str(FieldPath(field.path, uses)), prop.text, 0, 0
+
+
+def _text(component: Component) -> str:
+    return component if isinstance(component, str) else ", ".join(component)
 
 
 def _part(name: str, at: int) -> str:
