@@ -213,7 +213,9 @@ def _spooled(stream: BinaryIO) -> BinaryIO:
 def _size(path: Path) -> int:
     try:
         if path.is_dir():
-            raise SourceError(f"{path}: this is a folder; its files are read where the command takes several sources")
+            raise SourceError(
+                f"{path}: this is a folder; its files are read where the command takes several sources"
+            )
         return path.stat().st_size
     except FileNotFoundError:
         raise SourceError(f"{path}: there is no such file") from None

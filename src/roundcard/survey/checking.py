@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from roundcard.books.drafting import Beginning, sample_rows
 from roundcard.books.source import Source
 from roundcard.books.tables import open_table
 from roundcard.layouts.binding import bind, demand_fit
+from roundcard.layouts.drafting.draft import DraftedColumn, draft_layout
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
 from roundcard.layouts.fitting import fit_of
 from roundcard.layouts.model import Layout
@@ -38,6 +41,30 @@ def samples_of(layout: Layout, source: Source) -> dict[str, tuple[str, ...]]:
     demand_fit(layout, binding, headings, source.name)
     return {column.name: tuple(profile.columns[at].samples[:_SHOWN])
             for at, column in binding.columns}  # fmt: skip
+
+
+def proposals_of(
+    layout: Layout, source: Source
+) -> Iterator[tuple[str, tuple[str, ...], tuple[str, ...], float]]:
+    """For each column of a layout that a table has: its name, samples, the places that it may
+    hold, the likeliest first, and how full it is in the first rows."""
+    headings, profile = _first_rows(layout, source)
+    binding = bind(layout, headings, len(profile.columns))
+    demand_fit(layout, binding, headings, source.name)
+    drafted = draft_layout(headings, profile.columns, layout.dialect, layout.name).columns
+    for at, column in binding.columns:
+        each = drafted[at]
+        held = [", ".join(map(str, each.column.holds))] if not each.is_custom else []
+        others = [", ".join(map(str, other.paths)) for other in each.others]
+        samples = tuple(profile.columns[at].samples[:_SHOWN])
+        proposals = tuple(dict.fromkeys([*held, *others, *_likely(each)]))
+        yield column.name, samples, proposals, profile.columns[at].fill
+
+
+def _likely(each: DraftedColumn) -> Iterator[str]:
+    """Places that take anything, behind those for which something speaks."""
+    if each.is_custom:
+        yield from ("note", "category", str(each.column.holds[0]))
 
 
 def _first_rows(layout: Layout, source: Source) -> tuple[list[str] | None, TableProfile]:

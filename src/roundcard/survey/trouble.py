@@ -33,9 +33,7 @@ def trouble_of_field(profile: ColumnProfile, path: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-def _all(
-    column: Column, profile: ColumnProfile, drafted: DraftedColumn | None
-) -> Iterator[str]:
+def _all(column: Column, profile: ColumnProfile, drafted: DraftedColumn | None) -> Iterator[str]:
     if not profile.filled:
         if profile.rows:
             yield "empty"
@@ -174,5 +172,3 @@ def doubled_headings(headings: Sequence[str]) -> list[str]:
             seen[heading.strip()] = seen.get(heading.strip(), 0) + 1
     twice = [f"'{heading}' {count} times" for heading, count in seen.items() if count > 1]
     return [f"doubled headings: {', '.join(twice)}"] if twice else []
-
-

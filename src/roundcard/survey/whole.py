@@ -20,7 +20,10 @@ _TELL_EVERY = 5_000
 
 
 def records_of(
-    source: Source, dialect: Dialect, heading_row: int, watch: Watch | None = None,
+    source: Source,
+    dialect: Dialect,
+    heading_row: int,
+    watch: Watch | None = None,
     doing: str = "looking",
 ) -> Iterator[tuple[Row, bool]]:
     """The rows below the headings of a table, each with whether it is one of the totals."""

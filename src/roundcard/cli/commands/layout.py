@@ -44,12 +44,21 @@ _FORCE = Annotated[bool, typer.Option("--force", help="Replace an existing file.
 def draft(
     sources: Annotated[
         list[str],
-        typer.Argument(metavar="SOURCE...", help="Sample files of one layout; '-' is standard "
-                       "input.", show_default=False),
+        typer.Argument(
+            metavar="SOURCE...",
+            help="Sample files of one layout; '-' is standard input.",
+            show_default=False,
+        ),
     ],
     output: Annotated[
-        str, typer.Option("--output", "-o", metavar="FILE", help="The layout file to write; '-' "
-                          "is standard output.", show_default=False),
+        str,
+        typer.Option(
+            "--output",
+            "-o",
+            metavar="FILE",
+            help="The layout file to write; '-' is standard output.",
+            show_default=False,
+        ),
     ],
     name: Annotated[
         str, typer.Option(help="The layout's name, in place of FILE's.", metavar="NAME")
@@ -222,12 +231,14 @@ def match(
     ],
     layouts: Annotated[
         list[str] | None,
-        typer.Option("--layout", "-l", metavar="LAYOUT",
-                     help="Look among these (files, folders, names) in place of the kept ones."),
+        typer.Option(
+            "--layout",
+            "-l",
+            metavar="LAYOUT",
+            help="Look among these (files, folders, names) in place of the kept ones.",
+        ),
     ] = None,
-    all_: Annotated[
-        bool, typer.Option("--all", help="Show layouts that hardly fit, too.")
-    ] = False,
+    all_: Annotated[bool, typer.Option("--all", help="Show layouts that hardly fit, too.")] = False,
 ) -> int:
     """Say which kept layout fits a table, and how well.
 
@@ -264,8 +275,9 @@ def edit(
     ],
     source: Annotated[
         str,
-        typer.Argument(metavar="[SOURCE]", help="A table to show samples and proposals of.",
-                       show_default=False),
+        typer.Argument(
+            metavar="[SOURCE]", help="A table to show samples and proposals of.", show_default=False
+        ),
     ] = "",
     all_: Annotated[
         bool, typer.Option("--all", help="Go through all columns, not only the unsure ones.")

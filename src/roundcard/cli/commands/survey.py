@@ -31,25 +31,31 @@ def survey(
     layout: Annotated[
         list[str] | None,
         typer.Option(
-            "--layout", "-l", help="Read tables by this layout (a file, a folder of them, a name).",
+            "--layout",
+            "-l",
+            help="Read tables by this layout (a file, a folder of them, a name).",
             metavar="LAYOUT",
         ),
     ] = None,
     from_: Annotated[
-        str, typer.Option("--from", help="The sources' format, where they do not tell it.",
-                          metavar="FORMAT"),
+        str,
+        typer.Option(
+            "--from", help="The sources' format, where they do not tell it.", metavar="FORMAT"
+        ),
     ] = "",
     encoding: Annotated[
-        str, typer.Option(help="The tables' character set, where they do not tell it.",
-                          metavar="NAME"),
+        str,
+        typer.Option(help="The tables' character set, where they do not tell it.", metavar="NAME"),
     ] = "",
     separator: Annotated[
-        str, typer.Option(help="What parts the cells: comma, semicolon, tab, bar or a character.",
-                          metavar="MARK"),
+        str,
+        typer.Option(
+            help="What parts the cells: comma, semicolon, tab, bar or a character.", metavar="MARK"
+        ),
     ] = "",
     heading_row: Annotated[
-        int | None, typer.Option(help="The row of the headings, from 1; 0 for none.", min=0,
-                                 metavar="N"),
+        int | None,
+        typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
     ] = None,
     sheet: Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")] = "",
     unreachable: Annotated[

@@ -115,7 +115,9 @@ def _weighed(
         sure = heading + (1 - heading) * 0.7 * agree
         if weak:
             sure = min(sure, _SAME_FIELD)
-        cells = "all of its cells agree" if agree > 0.995 else f"{_percent(agree)} of its cells agree"
+        cells = (
+            "all of its cells agree" if agree > 0.995 else f"{_percent(agree)} of its cells agree"
+        )
         told = f"{why}, and {cells}"
         return Candidate(paths, sure, told, meant, agrees=True)
     return Candidate(paths, heading * (1 - against), why, meant)

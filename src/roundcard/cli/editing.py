@@ -1,0 +1,208 @@
+"""``roundcard layout edit``: going through the columns of a layout at the terminal."""
+
+from __future__ import annotations
+
+import contextlib
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from roundcard.books.source import Source
+from roundcard.books.target import AtomicFile
+from roundcard.card.paths import FIELD_WORDS, parse, parts_of, uses_of
+from roundcard.cli.render.text import styled
+from roundcard.errors import LayoutError, PathError, RoundCardError, nearest
+from roundcard.layouts.drafting.deciding import Decision, decided
+from roundcard.layouts.drafting.written import Remark, remarks_in
+from roundcard.layouts.file import parse_layout
+from roundcard.layouts.model import Column, Layout
+
+_MOST_PROPOSALS = 6
+_HELP = ("a number takes a proposal; a field path says what the column holds (Tab completes it); "
+         "='TEXT' a fixed value; s skip; c custom; Enter right as it stands; l later; b back; "
+         "q quit")  # fmt: skip
+
+
+class _Known(NamedTuple):
+    """What a source says of a column."""
+
+    samples: tuple[str, ...] = ()
+    proposals: tuple[str, ...] = ()
+    fill: float | None = None
+
+
+def edit_layout(file: Path, source: Source | None, *, everything: bool = False) -> int:
+    """Ask about each column that is to be looked at; each decision is written at once."""
+    text = _read(file)
+    layout = parse_layout(text, str(file))
+    known = _known(layout, source) if source is not None else {}
+    remarks = remarks_in(text, layout)
+    asked = [at for at, column in enumerate(layout.columns)
+             if everything or remarks[column.name].look]  # fmt: skip
+    if not asked:
+        sys.stdout.write(f"{file}: no column is marked LOOK; --all goes through all of them\n")
+        return 0
+    sys.stdout.write(f"{_bold(str(file))}: {len(asked)} of {len(layout.columns)} columns to look "
+                     f"at\n{styled(_HELP, 'dim', sys.stdout)}\n")  # fmt: skip
+    made, place = 0, 0
+    with _completion():
+        while place < len(asked):
+            at = asked[place]
+            column = layout.columns[at]
+            remark = remarks_in(text, layout)[column.name]
+            proposals = _show(layout, at, remark, known.get(column.name, _Known()))
+            answer = _ask(proposals, column)
+            if answer is None or answer == "q":
+                break
+            if answer == "b":
+                place = max(place - 1, 0)
+                continue
+            if isinstance(answer, Decision):
+                try:
+                    text = decided(text, layout, at, answer)
+                except (LayoutError, PathError) as error:
+                    sys.stdout.write(f"  {styled('no:', 'red', sys.stdout)} {error}\n")
+                    continue
+                layout = parse_layout(text, str(file))
+                _write(file, text)
+                made += 1
+                sys.stdout.write(f"  {styled(answer.said, 'green', sys.stdout)}\n")
+            place += 1
+    left = sum(1 for remark in remarks_in(text, layout).values() if remark.look)
+    still = f"; {left} still to look at" if left else ""
+    sys.stdout.write(
+        f"\n{file}: {made} {'decision' if made == 1 else 'decisions'} written{still}\n"
+    )
+    return 0
+
+
+def _show(layout: Layout, at: int, remark: Remark, known: _Known) -> list[str]:
+    """Show a column with its samples and proposals; gives the proposals."""
+    column = layout.columns[at]
+    out = sys.stdout
+    fill = "" if known.fill is None else f"  filled {known.fill:.0%}".replace("%", " %")
+    out.write(f"\n{_bold(' '.join(column.name.split()))}  column {at + 1} of "
+              f"{len(layout.columns)}{fill}\n")  # fmt: skip
+    sure = (
+        ""
+        if remark.sure is None
+        else f"  sure {remark.sure:.0%}: {remark.why}".replace("%", " %", 1)
+    )
+    out.write(f"  now   {column.meaning}{sure}\n")
+    samples = " · ".join(" ".join(each.split()) for each in known.samples) or remark.samples
+    if samples:
+        out.write(f"  e.g.  {samples}\n")
+    proposals = [each for each in dict.fromkeys((*known.proposals, *remark.others))
+                 if each != column.meaning][:_MOST_PROPOSALS]  # fmt: skip
+    for number, each in enumerate(proposals, 1):
+        out.write(f"  {styled(str(number), 'cyan', out)}     {each}\n")
+    return proposals
+
+
+def _ask(proposals: Sequence[str], column: Column) -> Decision | str | None:
+    """One answer: a decision, ``b``, ``l``, ``q``; None at the end of the input."""
+    while True:
+        try:
+            said = input("  > ").strip()
+        except EOFError:
+            sys.stdout.write("\n")
+            return None
+        if said in ("b", "l", "q"):
+            return said
+        if said == "":
+            return Decision()
+        if said in ("s", "skip"):
+            return Decision(skip=True)
+        if said == "c":
+            label = " ".join((column.heading or column.name).split())
+            return Decision(holds="custom/" + label.replace("\\", "\\\\").replace("/", "\\/")
+                            .replace(",", "\\,"))  # fmt: skip
+        if said.startswith("="):
+            return Decision(fixed=said[1:].strip().strip("'\""))
+        if said == "?":
+            sys.stdout.write(f"  {_HELP}\n")
+            continue
+        if said.isdecimal():
+            if 1 <= int(said) <= len(proposals):
+                return Decision(holds=proposals[int(said) - 1])
+            sys.stdout.write(f"  there are {len(proposals)} proposals\n")
+            continue
+        try:
+            return Decision(holds=str(parse(said)))
+        except PathError as error:
+            sys.stdout.write(f"  {error.problem}\n")
+            if len(said) < 40 and (near := nearest(said, _all_paths(), 3)):
+                sys.stdout.write(f"  near it: {', '.join(near)}\n")
+
+
+def _known(layout: Layout, source: Source) -> dict[str, _Known]:
+    """Samples and proposals of each column, from a table, by the column's name."""
+    from roundcard.survey.checking import proposals_of  # noqa: PLC0415
+
+    return {name: _Known(samples, proposals, fill)
+            for name, samples, proposals, fill in proposals_of(layout, source)}  # fmt: skip
+
+
+@contextlib.contextmanager
+def _completion():  # type: ignore[no-untyped-def]
+    """Tab completes field paths, where the terminal's library can."""
+    try:
+        import readline  # noqa: PLC0415  # not on every system
+    except ImportError:
+        yield
+        return
+    paths = _all_paths()
+
+    def complete(text: str, state: int) -> str | None:
+        found = [path for path in paths if path.startswith(text)]
+        return found[state] if state < len(found) else None
+
+    before = readline.get_completer(), readline.get_completer_delims()
+    readline.set_completer(complete)
+    readline.set_completer_delims(" ,")
+    readline.parse_and_bind("tab: complete")
+    try:
+        yield
+    finally:
+        readline.set_completer(before[0])
+        readline.set_completer_delims(before[1])
+
+
+def _all_paths() -> list[str]:
+    """The paths that are offered for completion."""
+    found = []
+    for word in FIELD_WORDS:
+        parts = [part for part in parts_of(word) if part not in ("use", "preferred")]
+        uses = [use for use in uses_of(word) if use not in ("car", "modem", "isdn", "pcs", "bbs")]
+        if word not in ("name", "address"):
+            found.append(word if word != "custom" else "custom/")
+        found += [f"{word}/{part}" for part in parts]
+        found += [f"{word}/{use}" for use in uses if word != "address"]
+        if word == "address":
+            found += [f"{word}/{use}/{part}" for use in ("home", "work") for part in parts]
+        found += [f"{word}/{position}" for position in (1, 2, 3) if word in ("email", "phone")]
+        if uses:
+            found += [f"{word}/1/use", f"{word}/2/use"]
+    return sorted(dict.fromkeys(found))
+
+
+def _read(file: Path) -> str:
+    try:
+        return file.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise LayoutError(f"{file}: the layout cannot be read: {error}") from None
+
+
+def _write(file: Path, text: str) -> None:
+    target = AtomicFile(file, force=True)
+    try:
+        target.write(text.encode("utf-8"))
+        target.commit()
+    except (RoundCardError, OSError):
+        target.discard()
+        raise
+
+
+def _bold(text: str) -> str:
+    return styled(text, "bold", sys.stdout)
