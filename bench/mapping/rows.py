@@ -91,8 +91,9 @@ class People:
     def person(self, number: int) -> dict[str, str]:
         """The values that belong together."""
         given, family = self.pick("given"), self.pick("family")
-        joined = (family + given if self.language in ("ja", "zh", "ko") else
-                  f"{family} {given}" if self.language == "hu" else f"{given} {family}")  # fmt: skip
+        joined = f"{given} {family}"
+        if self.language in ("ja", "zh", "ko", "hu"):
+            joined = f"{family} {given}" if self.language == "hu" else family + given
         return {"given": given, "family": family, "name": joined, "number": str(number + 1),
                 "name-comma": f"{family}, {given}"}  # fmt: skip
 

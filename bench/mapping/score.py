@@ -95,8 +95,9 @@ def score(layout: Invented, path: Path, counts: Counter[str], tell: bool) -> Non
         told = verdict(expected, drafted)
         counts[told] += 1
         if tell and told != "right":
-            print(f"{layout.language} {layout.name}: {expected.heading} → {drafted.column.meaning} "
-                  f"({drafted.sure:.2f}, {drafted.why}); {told}, {' or '.join(expected.holds)}")  # fmt: skip
+            got = f"{drafted.column.meaning} ({drafted.sure:.2f}, {drafted.why})"
+            wanted = " or ".join(expected.holds)
+            print(f"{layout.language} {layout.name}: {expected.heading} → {got}; {told}, {wanted}")
 
 
 if __name__ == "__main__":

@@ -112,8 +112,8 @@ class Reading:
         if source.beside:
             names = ", ".join(f"'{path.name}'" for path in source.beside[:3])
             more = " …" if len(source.beside) > 3 else ""
-            tally.find(f"{source.folder}: {len(source.beside):,} files that are neither cards nor tables "
-                       f"were not read ({names}{more})")  # fmt: skip
+            tally.find(f"{source.folder}: {len(source.beside):,} files that are neither cards nor "
+                       f"tables were not read ({names}{more})")  # fmt: skip
 
     def contacts(
         self, progress: Progress | None = None, output: Output | None = None

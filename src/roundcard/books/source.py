@@ -164,7 +164,7 @@ def _suffixes(sort: str) -> tuple[str, ...]:
 
 
 def files_in(folder: Path, suffixes: Sequence[str]) -> tuple[list[Path], list[Path]]:
-    """The files of a folder and below it that have one of the suffixes, in order, and the others."""
+    """The files in and below a folder that have one of the suffixes, in order, and the others."""
     found = sorted(path for path in folder.rglob("*") if path.is_file())
     plain = [path for path in found if not path.name.startswith(".")]
     return (
@@ -213,9 +213,7 @@ def _spooled(stream: BinaryIO) -> BinaryIO:
 def _size(path: Path) -> int:
     try:
         if path.is_dir():
-            raise SourceError(
-                f"{path}: this is a folder; its files are read where the command takes several sources"
-            )
+            raise SourceError(f"{path}: this is a folder, and a file was wanted")
         return path.stat().st_size
     except FileNotFoundError:
         raise SourceError(f"{path}: there is no such file") from None

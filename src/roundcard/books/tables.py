@@ -119,8 +119,8 @@ def open_table(
             layout = replace(layout, heading_row=source.how.heading_row)
         table.dialect, table.layout = said, layout
         if taken is not None:
-            table.told.append(f"the kept layout '{layout.name}' fits it ({taken.score:.0%}) and was "
-                              "taken".replace("%", " %"))  # fmt: skip
+            fits = f"{taken.score:.0%}".replace("%", " %")
+            table.told.append(f"the kept layout '{layout.name}' fits it ({fits}) and was taken")
         return table
     draft, begun = draft_table(source, guessed.dialect)
     if demand:

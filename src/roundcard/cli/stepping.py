@@ -94,5 +94,7 @@ class _Stepper:
         except EOFError:
             return ""
 
-    def nowhere(self, told: str) -> None:
+    def nowhere(self, told: str) -> Record | None:
+        """Tell why a key leads nowhere."""
         self.told = told
+        return None

@@ -142,8 +142,8 @@ def parts_of_value(prop: Property) -> Iterator[tuple[str, str, int, int]]:
                 if text:
                     yield path, text, at, inner
     elif field.kind == "list":
-        for at, text in enumerate(prop.components):
-            yield field.path, _text(text), at, 0
+        for at, entry in enumerate(prop.components):
+            yield field.path, _text(entry), at, 0
     else:
         uses = tuple(use for use in field.uses if use in head.uses and use != "voice")
         yield str(FieldPath(field.path, uses)), prop.text, 0, 0

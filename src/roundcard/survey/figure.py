@@ -43,7 +43,7 @@ def draw(found: Sequence[FileSurvey], path: Path, *, force: bool = False) -> Non
     from matplotlib import font_manager, pyplot  # noqa: PLC0415
 
     there = {font.name for font in font_manager.fontManager.ttflist}
-    style = {"font.family": [name for name in _FONTS if name in there] or ["sans-serif"],
+    style: Any = {"font.family": [name for name in _FONTS if name in there] or ["sans-serif"],
              "text.color": _INK, "axes.edgecolor": _PALE, "font.size": 8.5}  # fmt: skip
     heights = [_height(each) for each in found]
     tall = sum(heights) + _GAP * (len(found) - 1) + 2 * _EDGE

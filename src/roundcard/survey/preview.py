@@ -142,7 +142,7 @@ def _of_table(source: Source, table: Table) -> Iterator[Record]:
     demand_fit(table.layout, binding, headings, source.name)
     photos = PhotosBeside(source.path) if source.path is not None else None
     reader = RowReader(table.layout, binding, 0, tally, photos)
-    listed = {at: column for at, column in binding.columns}
+    listed = dict(binding.columns)
     names = [(headings[at].strip() if headings is not None else "") or f"column {at + 1}"
              for at in range(width)]  # fmt: skip
     at_row = table.layout.heading_row

@@ -86,8 +86,9 @@ def survey_table(
         found.columns = _drafted(found.draft, profile.columns)
     else:
         found.layout = table.layout.name
-        found.trouble += [missing_note(column, headings) for column in binding.missing
-                          if not (column.skip or column.blank or column.fixed is not None)]  # fmt: skip
+        missing = (each for each in binding.missing
+                   if not (each.skip or each.blank or each.fixed is not None))  # fmt: skip
+        found.trouble += [missing_note(column, headings) for column in missing]
         listed = dict(binding.columns)
         for number, each in enumerate(profile.columns):
             found.columns.append(_by_layout(listed.get(number), each, number, table.layout))

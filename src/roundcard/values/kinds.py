@@ -58,8 +58,8 @@ _COORDINATES = re.compile(r"(?:geo:)?-?\d{1,2}\.\d{3,}\s?[,; ]\s?-?\d{1,3}\.\d{3
 _PICTURE = re.compile(r"[^\n]{1,120}\.(?:jpe?g|png|gif|bmp|webp|heic|tiff?)", re.IGNORECASE)
 _POST_CODE = re.compile(
     r"\d{5}-\d{4}|\d{5}-\d{3}|〒\s?\d{3}-?\d{4}|[A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2}|\d{4} ?[A-Z]{2}"
-    r"|[A-Z]\d[A-Z] ?\d[A-Z]\d|\d{2}-\d{3}|\d{3} \d{2}|[A-Z]{1,2}-\d{3} ?\d{1,2}|[A-Z]\d{2} ?[A-Z0-9]{4}"
-    r"|\d{4}-\d{3}",
+    r"|[A-Z]\d[A-Z] ?\d[A-Z]\d|\d{2}-\d{3}|\d{3} \d{2}|[A-Z]{1,2}-\d{3} ?\d{1,2}"
+    r"|[A-Z]\d{2} ?[A-Z0-9]{4}|\d{4}-\d{3}",
     re.IGNORECASE,
 )
 _EITHER_CODE = re.compile(r"\d{3}-\d{4}")

@@ -145,7 +145,8 @@ def convert(
 
     Several sources become one book. Tables are read and written by layouts; a table without one
     is read by a kept one that fits, else by a draft from its headings and cells, and what that
-    leaves unsure is told and kept as custom. The target appears whole or not at all, with a balance in which each value read has one fate.
+    leaves unsure is told and kept as custom. The target appears whole or not at all, with a
+    balance in which each value read has one fate.
     """
     from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.conversion import convert as run  # noqa: PLC0415

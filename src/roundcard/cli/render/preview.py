@@ -60,7 +60,8 @@ def _table(lines: list[Line]) -> Iterator[str]:
         elif line.value and line.changed:
             value = styled(value, "cyan", sys.stdout)
         name = styled(pad(cut(_plain(line.name), names), names), "dim", sys.stdout)
-        yield f"{name}  {pad(cut(_plain(line.cell), cells), cells)} {arrow} {path}  {value}".rstrip()
+        cell = pad(cut(_plain(line.cell), cells), cells)
+        yield f"{name}  {cell} {arrow} {path}  {value}".rstrip()
 
 
 def _plain(text: str) -> str:

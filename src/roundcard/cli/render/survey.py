@@ -150,8 +150,8 @@ def _reach(reach: Reach) -> str:
 
 
 def _side_by_side(found: Sequence[FileSurvey]) -> list[str]:
-    rows = [("", "format", "people", "blank", "columns", "empty", "e-mail", "phone", "address",
-             "none", "trouble")]  # fmt: skip
+    head = "format people blank columns empty e-mail phone address none trouble"
+    rows: list[tuple[str, ...]] = [("", *head.split())]
     for each in found:
         empty = sum(1 for column in each.columns if not column.profile.filled)
         reach, people = each.reach, max(each.reach.people, 1)

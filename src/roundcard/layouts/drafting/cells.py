@@ -9,14 +9,17 @@ from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
 from roundcard.values.kinds import kind_of
 
-_DASHES = re.compile(r"[-–—_.?/\\*0 ]{1,5}|x{2,5}|\(?(?:-|none|null|nil)\)?|0000-00-00|00[./]00[./]0000|#N/A",
-                     re.IGNORECASE)  # fmt: skip
+_DASHES = re.compile(
+    r"[-–—_.?/\\*0 ]{1,5}|x{2,5}|\(?(?:-|none|null|nil)\)?|0000-00-00|00[./]00[./]0000|#N/A",
+    re.IGNORECASE,
+)
 _CODE_TOWN = re.compile(
     r"(?:[A-Z]{1,3}[- ])?(?:\d{4,6}|\d{3} \d{2}|\d{2}-\d{3}|\d{4} ?[A-Z]{2}|\d{4}-\d{3})[ ,]+"
     r"[^\W\d_][^\d]{1,40}"
 )
 _TOWN_CODE = re.compile(
-    r"[^\W\d_][^\d,]{1,40}[ ,]+(?:[A-Z]{2}[ ,]+)?(?:\d{4,6}(?:-\d{4})?|[A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2})"
+    r"[^\W\d_][^\d,]{1,40}[ ,]+(?:[A-Z]{2}[ ,]+)?"
+    r"(?:\d{4,6}(?:-\d{4})?|[A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2})"
 )
 _NUMBERED = re.compile(r"\b\d{1,4}\s?[a-z]?(?:\s?[-/]\s?\d{1,4}[a-z]?)?\b", re.IGNORECASE)
 _STREET_ENDS = ("strasse", "straße", "str", "weg", "platz", "allee", "gasse", "straat", "laan",
@@ -232,7 +235,7 @@ def _uses() -> frozenset[str]:
         and any(
             key.startswith("use/") or key in ("phone/cell", "phone/fax", "phone/home")
             for key in keys
-        )  # fmt: skip
+        )
     )
 
 

@@ -355,13 +355,13 @@ def _positions(columns: Columns) -> Columns:
     out = []
     for listed in columns:
         best = listed[0]
-        path = best.path
-        if path is not None and path.field != "name":
-            key = (path.field, path.uses)
+        at = best.path
+        if at is not None and at.field != "name":
+            key = (at.field, at.uses)
             places = numbered.get(key, set())
-            if path.position == 1 and places <= {1} and key not in typed:
-                listed = [best.at(replace(path, position=0)), *listed[1:]]
-            elif key in typed and not path.position and places <= {0, 1}:
-                listed = [best.at(replace(path, position=1)), *listed[1:]]
+            if at.position == 1 and places <= {1} and key not in typed:
+                listed = [best.at(replace(at, position=0)), *listed[1:]]
+            elif key in typed and not at.position and places <= {0, 1}:
+                listed = [best.at(replace(at, position=1)), *listed[1:]]
         out.append(listed)
     return out

@@ -46,21 +46,21 @@ def decided(text: str, layout: Layout, index: int, decision: Decision) -> str:
     lines, first = _remarked(text, was.line, was.meaning)
     last = _end_of_block(lines, first)
     document = tomlkit.parse("\n".join(lines[first - 1 : last]) + "\n")
-    column = document["column"][0]  # type: ignore[index]
+    column = document["column"][0]
     if decision != Decision():
         keep = () if was.meaning == decision.holds else _ONLY_WITH_HOLDS
         for key in (*_PURPOSES, *keep):
-            if key in column:  # type: ignore[operator]
-                column.remove(key)  # type: ignore[union-attr]
+            if key in column:
+                column.remove(key)
     if decision.holds:
         paths = [path.strip() for path in decision.holds.split(", ")]
-        column["holds"] = paths[0] if len(paths) == 1 else paths  # type: ignore[index]
+        column["holds"] = paths[0] if len(paths) == 1 else paths
         if len(paths) > 1:
-            column["parted"] = was.parted or " "  # type: ignore[index]
+            column["parted"] = was.parted or " "
     elif decision.fixed is not None:
-        column["fixed"] = decision.fixed  # type: ignore[index]
+        column["fixed"] = decision.fixed
     elif decision.skip:
-        column["skip"] = True  # type: ignore[index]
+        column["skip"] = True
     block = tomlkit.dumps(document).rstrip("\n").split("\n")
     made = "\n".join([*lines[: first - 1], *block, *lines[last:]])
     parse_layout(made, layout.file)

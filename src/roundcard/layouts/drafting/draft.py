@@ -25,6 +25,7 @@ from roundcard.layouts.model import Column, Layout
 _MANY = ("phone", "email", "category", "nickname", "url")
 _SEVERAL_FROM = 0.04
 _LISTED_FROM = 0.15
+_WORTH_NAMING = 0.15
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,8 +125,10 @@ class _Maker:
     def drafted(self, chosen: Candidate, skip_empty: bool) -> DraftedColumn:
         profile = self.profile
         empty = skip_empty and profile.rows > 0 and not profile.filled
-        others = tuple(each for each in self.candidates
-                       if each.paths and each.paths != chosen.paths and each.sure > 0.15)  # fmt: skip
+        others = tuple(
+            each for each in self.candidates
+            if each.paths and each.paths != chosen.paths and each.sure > _WORTH_NAMING
+        )  # fmt: skip
         if empty:
             column = replace(self.named(), skip=True)
             return DraftedColumn(column, 1.0, "no cell of it is filled", others=others)
@@ -201,8 +204,10 @@ class _Maker:
 
 def _joined(drafted: list[DraftedColumn], chosen: Sequence[Candidate]) -> list[DraftedColumn]:
     """Streets and the house numbers that go behind them say how they are joined."""
-    behind = {each.paths[0] for each in chosen
-              if each.meant and each.meant.joined and each.paths and each.sure >= UNSURE}  # fmt: skip
+    behind = {
+        each.paths[0] for each in chosen
+        if each.meant and each.meant.joined and each.paths and each.sure >= UNSURE
+    }  # fmt: skip
     if not behind:
         return drafted
     return [

@@ -100,7 +100,7 @@ def _sorted(keys: Sequence[str], numbers: Sequence[int]) -> _Said | None:
     said = _Said([], [], list(numbers))
     for key in keys:
         family, _, word = key.partition("/")
-        if key == "custom" or key == "is/filler":
+        if key in ("custom", "is/filler"):
             continue
         if family == "use":
             if word not in said.uses:
@@ -164,8 +164,7 @@ def _one(fields: list[str]) -> _Found | Literal["custom"] | None:
         if len(others) == 1 and others[0].startswith(_BEFORE_ADDRESS):
             return others, 0.0, False
         if all(other.startswith("address/") for other in others):
-            found = _one(others)
-            return found
+            return _one(others)
     if "org" in there:
         others = [field for field in fields if field not in ("org", "name")]
         if len(others) == 1 and others[0] in _WORK_ANYWAY:

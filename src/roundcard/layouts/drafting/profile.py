@@ -58,7 +58,7 @@ class ColumnProfile:
     """Numbers that begin with a zero and hold more than digits."""
     placeholders: Counter[str] = field(default_factory=Counter)
     in_mail: float = 0.0
-    """The share of the first rows in which a word of the cell stands in their e-mail address too."""
+    """The share of the first rows in which a word of the cell is in their e-mail address too."""
     scientific: int = 0
     """Cells in scientific notation."""
     odd: dict[str, tuple[str, int]] = field(default_factory=dict)

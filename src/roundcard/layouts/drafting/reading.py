@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from itertools import product
-from os.path import commonprefix
 from typing import NamedTuple
 
 from roundcard.card.paths import parse
@@ -132,7 +131,7 @@ def _shared_beginning(headings: Sequence[str]) -> str:
 
 
 def _languages(worded: Sequence[Sequence[str]]) -> dict[str, float]:
-    votes: Counter[str] = Counter()
+    votes: dict[str, float] = defaultdict(float)
     for words in worded:
         for segment in next(_ways(tuple(words)), ()):
             keys = [languages for key, languages in segment.keys if key != "is/filler"]
@@ -142,7 +141,7 @@ def _languages(worded: Sequence[Sequence[str]]) -> dict[str, float]:
     if not votes:
         return {}
     most = max(votes.values())
-    return {language: votes[language] / most for language in votes}
+    return {language: share / most for language, share in votes.items()}
 
 
 def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> HeadingRead:
@@ -153,7 +152,7 @@ def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> Headin
         strange = tuple(segment.text for segment in way if not segment.keys and not segment.number)
         numbers = [segment.number for segment in way if segment.number]
         known = [segment.keys for segment in way if segment.keys]
-        cost = _UNKNOWN * len(strange) + _STEP * max(len(known) - 1, 0)
+        cost: float = _UNKNOWN * len(strange) + _STEP * max(len(known) - 1, 0)
         if cost < least:
             least, unknown = cost, strange
         for chosen in _choices(known):
@@ -300,12 +299,20 @@ def _stems() -> dict[str, list[str]]:
     return found
 
 
+def _same_beginning(one: str, other: str) -> int:
+    """How many characters two words begin with alike."""
+    for at, (a, b) in enumerate(zip(one, other, strict=False)):
+        if a != b:
+            return at
+    return min(len(one), len(other))
+
+
 @lru_cache(maxsize=4096)
 def _inflected(word: str) -> tuple[Segment, ...]:
     """The known word of which this is another form ("Telefonu", "privates")."""
     near = []
     for phrase in _stems().get(word[:_SHORTEST_STEM], ()):
-        same = len(commonprefix([word, phrase]))
+        same = _same_beginning(word, phrase)
         endings = word[same:] + phrase[same:]
         if same < max(len(word), len(phrase)) - 2 or abs(len(word) - len(phrase)) > 2:
             continue
