@@ -42,6 +42,8 @@ class ReadAs:
     layout: str = ""
     draft: Draft | None = None
     """How its columns were understood, where no layout was given."""
+    taken: float = 0.0
+    """How well the layout fits, where it is a kept one that was taken unasked; else 0."""
     encoding: str = ""
     encoding_sure: float = 1.0
     separator: str = ""
@@ -148,7 +150,7 @@ class Reading:
         """The source as a table, with the layout that it is read by."""
         table = open_table(self.source, self.layouts, self.kept)
         told = self.read_as
-        told.draft = table.draft
+        told.draft, told.taken = table.draft, table.taken
         told.layout = table.layout.name
         if self.source.format.name != "xlsx":
             told.encoding, told.encoding_sure = table.dialect.encoding, table.encoding_sure

@@ -49,6 +49,8 @@ class Table:
     layout: Layout
     draft: Draft | None = None
     """What the layout was drafted from, where none was given."""
+    taken: float = 0.0
+    """How well the layout fits, where it is a kept one that was taken unasked; else 0."""
     encoding_sure: float = 1.0
     separator_sure: float = 1.0
     told: list[str] = field(default_factory=list)
@@ -118,9 +120,7 @@ def open_table(
         if source.how.heading_row is not None:
             layout = replace(layout, heading_row=source.how.heading_row)
         table.dialect, table.layout = said, layout
-        if taken is not None:
-            fits = f"{taken.score:.0%}".replace("%", " %")
-            table.told.append(f"the kept layout '{layout.name}' fits it ({fits}) and was taken")
+        table.taken = taken.score if taken is not None else 0.0
         return table
     draft, begun = draft_table(source, guessed.dialect)
     if demand:

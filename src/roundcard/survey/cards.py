@@ -21,6 +21,9 @@ from roundcard.survey.whole import Watch
 from roundcard.tally import Tally
 
 _BATCH = 2_000
+_STREET = 3
+"""Components of an address up to the street (RFC 6350 section 6.3.1): without them no letter
+arrives."""
 _FIELDS_ORDER = ("name", "nickname", "org", "title", "role", "email", "phone", "address", "url",
                  "birthday", "anniversary", "note", "category", "photo")  # fmt: skip
 
@@ -101,8 +104,10 @@ def _reach(contact: Contact, record: int, found: FileSurvey, tell: Tell | None) 
             email = True
         elif name == "tel":
             phone |= "fax" not in prop.head.uses
-        elif name in ("adr", "label"):
-            address |= prop.size() > 0
+        elif name == "label":
+            address = True
+        elif name == "adr":
+            address |= any(prop.components[:_STREET])
     found.reach.add(email, phone, address)
     if tell is not None and not (email and phone and address):
         whole = contact.first("fn")

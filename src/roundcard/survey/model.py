@@ -78,6 +78,8 @@ class FileSurvey:
     """Counted from 1; 0 where there are no headings; None for cards."""
     layout: str = ""
     """The layout that it is read by; empty where that was drafted, and for cards."""
+    taken: float = 0.0
+    """How well that fits, where it is a kept one that was taken unasked; else 0."""
     draft: Draft | None = None
     columns: list[ColumnSurvey] = field(default_factory=list)
     reach: Reach = field(default_factory=Reach)

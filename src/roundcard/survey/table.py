@@ -22,7 +22,8 @@ from roundcard.tally import Tally
 
 Tell = Callable[[Unreachable], None]
 """Called with each person who cannot be reached in one of the ways."""
-_ADDRESS = ("full", "street", "line", "locality", "pobox", "postcode")
+_ADDRESS = ("full", "street", "line", "pobox")
+"""Parts without which no letter arrives."""
 _MOST_USUAL = 5
 
 
@@ -85,7 +86,7 @@ def survey_table(
                                    skip_empty=True)  # fmt: skip
         found.columns = _drafted(found.draft, profile.columns)
     else:
-        found.layout = table.layout.name
+        found.layout, found.taken = table.layout.name, table.taken
         missing = (each for each in binding.missing
                    if not (each.skip or each.blank or each.fixed is not None))  # fmt: skip
         found.trouble += [missing_note(column, headings) for column in missing]

@@ -18,6 +18,7 @@ _LONG_NOTE = 2_000
 _MIXED_BELOW = 0.9
 _MIXED_FROM = 0.05
 _STYLES_FROM = 0.05
+_DATED = 0.7
 
 
 def trouble_of(
@@ -46,7 +47,10 @@ def _all(column: Column, profile: ColumnProfile, drafted: DraftedColumn | None) 
     if column.skip:
         yield f"skipped, and something stands in {profile.filled:,} cells of it"
     yield from _one_value(profile)
-    yield from _values(profile, _damaged_as(path))
+    damaged = _damaged_as(path)
+    if not damaged and profile.share("date", "moment") > _DATED:
+        damaged = "date"
+    yield from _values(profile, damaged)
     if path is not None and _field(path) in ("phone", "birthday", "anniversary", "revised"):
         yield from _styles(profile, path)
     elif path is None or path.field == "custom":

@@ -104,10 +104,11 @@ def _visible(mark: str) -> str:
 def draft_told(draft: Draft, output: str, *, bare: bool) -> str:
     """What was drafted, in a few lines."""
     columns = count(len(draft.columns), "column")
+    told = count(len([each for each in draft.columns if not each.column.skip]), "column")
     if bare:
         return f"{styled(output, 'bold')}: {columns}, none of them mapped yet\n"
     sure = f"{draft.sure:.0%}".replace("%", " %")
-    lines = [f"{styled(output, 'bold')}: {draft.understood} of {columns} understood, {sure} sure"]
+    lines = [f"{styled(output, 'bold')}: {draft.understood} of {told} understood, {sure} sure"]
     skipped = [each.column.name for each in draft.columns if each.column.skip]
     if skipped:
         lines.append(f"  empty, skipped: {', '.join(' '.join(name.split()) for name in skipped)}")

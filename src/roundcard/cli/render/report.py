@@ -60,6 +60,10 @@ def _folder(folder: str, sources: list[ReadAs]) -> list[str]:
     formats = Counter(source.format for source in sources)
     told = ", ".join(f"{name} ({number:,})" if len(formats) > 1 else name
                      for name, number in formats.most_common())  # fmt: skip
+    layouts = Counter("drafted" if source.draft else f"'{source.layout}'"
+                      for source in sources if source.draft or source.layout)  # fmt: skip
+    for name, number in layouts.most_common():
+        told += f", layout {name}" + (f" ({number:,})" if len(layouts) > 1 else "")
     return [styled(folder, "bold") + f": {count(len(sources), 'file')}, {told}"]
 
 
@@ -74,11 +78,18 @@ def _source(source: ReadAs, verbose: bool) -> list[str]:
         if source.encoding:
             told += [_sure(source.encoding, source.encoding_sure),
                      _sure(source.separator, source.separator_sure)]  # fmt: skip
-        told.append("layout drafted" if source.draft else f"layout '{source.layout}'")
+        told.append("layout drafted" if source.draft else _layout(source))
     lines = [styled(source.name, "bold") + ": " + ", ".join(told)]
     if source.draft is not None:
         lines += drafted(source.draft, verbose)
     return lines
+
+
+def _layout(source: ReadAs) -> str:
+    if not source.taken:
+        return f"layout '{source.layout}'"
+    fits = f"{source.taken:.0%}".replace("%", " %")
+    return f"layout '{source.layout}' (kept, fits {fits})"
 
 
 def drafted(draft: Draft, verbose: bool = False) -> list[str]:
@@ -202,6 +213,7 @@ def for_machines(report: Report) -> dict[str, Any]:
                 "format": source.format,
                 "octets": source.octets,
                 "layout": source.layout or None,
+                "layout_fit": round(source.taken, 3) or None,
                 "drafted": source.draft is not None,
                 "encoding": source.encoding or None,
                 "encoding_sureness": round(source.encoding_sure, 3),

@@ -58,7 +58,8 @@ def _told(each: FileSurvey) -> Iterator[str]:
     if each.heading_row is not None:
         yield f"headings in row {each.heading_row}" if each.heading_row else "no headings"
     if each.layout:
-        yield f"layout '{each.layout}'"
+        fits = f" (kept, fits {_per_cent(each.taken)})" if each.taken else ""
+        yield f"layout '{each.layout}'{fits}"
     elif each.draft is not None:
         yield f"layout drafted, {_per_cent(each.draft.sure)} sure"
 
@@ -198,6 +199,7 @@ def _file_for_machines(each: FileSurvey) -> dict[str, Any]:
         "separator_sureness": round(each.separator_sure, 3),
         "heading_row": each.heading_row,
         "layout": each.layout or None,
+        "layout_fit": round(each.taken, 3) or None,
         "draft_sureness": round(each.draft.sure, 3) if each.draft else None,
         "people": each.people,
         "blank": each.blank,

@@ -58,8 +58,9 @@ def _above(draft: Draft, made_from: str, bare: bool) -> list[str]:
             "# Take the '# ' off the columns that are wanted and say what they hold; the others",
             "# are skipped.",
         ]
+    filled = sum(1 for each in columns if not each.column.skip)
     lines = [
-        f"# Drafted from {made_from}: {draft.understood} of {len(columns)} columns understood, "
+        f"# Drafted from {made_from}: {draft.understood} of {filled} columns understood, "
         f"{_per_cent(draft.sure)} sure.",
     ]
     if draft.unsure:
