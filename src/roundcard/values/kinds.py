@@ -176,10 +176,9 @@ def pieces_of(text: str) -> tuple[list[str], str]:
     pieces: list[str] = []
     mark, end = "", 0
     for found in _BETWEEN.finditer(text):
-        if not text[end : found.start()]:
-            continue
-        pieces.append(text[end : found.start()])
-        mark = mark or found[0]
+        if text[end : found.start()]:
+            pieces.append(text[end : found.start()])
+            mark = mark or found[0]
         end = found.end()
     pieces.append(text[end:])
     return [piece for piece in pieces if piece.strip()], mark

@@ -94,7 +94,7 @@ def _worded(text: str, shape: str) -> str:
         return "none"
     if shape in ("phone", "phones", "number"):
         return shape
-    words = tokens(text)
+    words = tokens(text, camel=False)
     whole = " ".join(words)
     cells = vocabulary().cells
     if not words:
@@ -151,10 +151,10 @@ def _name_or_place(text: str, words: list[str], shape: str) -> str:
         return "org"
     if _job(words, cells["job"]):
         return "job"
-    if marked and len(words) > 1 and shape == "words":
-        return "street"
     if _INITIALS.fullmatch(text) and len(text) < 7 and ("." in text or text.isupper()):
         return "initials"
+    if marked and len(words) > 1 and shape == "words":
+        return "street"
     if shape == "code":
         return "code"
     if len(words) == 1:
@@ -206,8 +206,8 @@ def whole_name(words: list[str], given: frozenset[str], prefix: frozenset[str]) 
 
 def _comma_name(text: str, given: frozenset[str]) -> bool:
     before, _, after = text.partition(",")
-    first = tokens(after)
-    if not tokens(before) or not first or "," in after:
+    first = tokens(after, camel=False)
+    if not tokens(before, camel=False) or not first or "," in after:
         return False
     return first[0] in given and len(first) <= 4
 
@@ -252,7 +252,7 @@ def countries() -> frozenset[str]:
             continue
         for code, name in names.items():
             if len(code) == 2 and code.isalpha() and code not in ("ZZ", "EU", "EZ", "UN", "QO"):
-                found.add(" ".join(tokens(name)))
+                found.add(" ".join(tokens(name, camel=False)))
                 found.add(code.casefold())
     found |= {"uk", "usa", "u s a", "gb", "great britain", "england", "scotland", "wales",
               "holland", "deu", "gbr", "fra", "nld", "aut", "che", "ita", "esp", "prt",

@@ -267,8 +267,8 @@ def _birthday_parts(
     columns: Columns, reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
 ) -> Columns:
     """Day, month and year in three neighbouring columns are the parts of a date of birth."""
-    parts = {at: read.best.part for at, read in enumerate(reads)
-             if read.best is not None and read.best.sort == "part"}  # fmt: skip
+    parts = {at: meant.part for at, read in enumerate(reads) for meant in read.meant
+             if meant.sort == "part"}  # fmt: skip
     out = list(columns)
     for at in sorted(parts):
         three = {parts.get(at + step): at + step for step in range(3)}

@@ -249,7 +249,7 @@ class TableProfile:
             return
         width = len(self.columns)
         even = [row if len(row) == width else (row + [""] * width)[:width] for row in batch]
-        blank = sum(1 for row in even if not any(row))
+        blank = sum(1 for row in even if not "".join(row).strip())
         self.blank += blank
         first = self.rows + 1
         if first == 1:
@@ -279,7 +279,8 @@ def _look_into_mail(columns: Sequence[ColumnProfile], rows: Sequence[Sequence[st
             continue
         cells = [(row[at], local) for local, (_, row) in zip(before, told, strict=True) if row[at]]
         same = sum(
-            any(len(word) > 2 and word in local for word in tokens(cell)) for cell, local in cells
+            any(len(word) > 2 and word in local for word in tokens(cell, camel=False))
+            for cell, local in cells
         )
         column.in_mail = same / len(cells) if len(cells) > 3 else 0.0
 

@@ -48,7 +48,9 @@ def vocabulary() -> Vocabulary:
     for language, text in files.items():
         for key, listed in tomllib.loads(text).items():
             if key.startswith("cell/"):
-                cells.setdefault(key[5:], set()).update(" ".join(tokens(word)) for word in listed)
+                cells.setdefault(key[5:], set()).update(
+                    " ".join(tokens(word, camel=False)) for word in listed
+                )
                 continue
             for word in listed:
                 for phrase in spellings(word):

@@ -44,8 +44,9 @@ def spellings(text: str) -> set[str]:
     return {" ".join(tokens(form)) for form in (text, out.translate(_UMLAUTS))} - {""}
 
 
-def tokens(heading: str) -> list[str]:
-    """The words and numbers of a heading, folded: parted at spaces, marks and changes of case.
+def tokens(heading: str, *, camel: bool = True) -> list[str]:
+    """The words and numbers of a heading, folded: parted at spaces, marks and (with `camel`)
+    changes of case.
 
     ``emailAddress_2`` is ``email``, ``address`` and ``2``.
     """
@@ -55,7 +56,7 @@ def tokens(heading: str) -> list[str]:
         if sign in heading:
             heading = heading.replace(sign, word)
     found: list[str] = []
-    for piece in _CAMEL.split(heading):
+    for piece in _CAMEL.split(heading) if camel else (heading,):
         word = ""
         for char in piece:
             if unicodedata.category(char)[0] in "LNM":

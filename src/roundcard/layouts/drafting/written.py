@@ -65,7 +65,7 @@ def _above(draft: Draft, made_from: str, bare: bool) -> list[str]:
     ]
     if draft.unsure:
         names = ", ".join(each.column.name for each in draft.unsure)
-        lines.append(f"# Look at the columns marked LOOK: {' '.join(names.split())[:200]}")
+        lines.append(f"# Look at the columns marked LOOK: {_one_line(names, 200)}")
     lines.append(f"# Check it with: roundcard layout check {layout.name}.toml {made_from}")
     return lines
 
