@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+import pty
+import select
 import shutil
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
@@ -56,3 +59,39 @@ def run(tmp_path: Path) -> Run:
 def demo(tmp_path: Path) -> Path:
     """A copy of the demo data."""
     return Path(shutil.copytree(DEMO, tmp_path / "demo"))
+
+
+def at_terminal(folder: Path, keys: list[bytes], *args: str) -> str:
+    """What a command shows at a terminal of 100 columns while keys are pressed."""
+    command = shutil.which("roundcard", path=str(Path(sys.executable).parent))
+    assert command
+    master, slave = pty.openpty()
+    env = os.environ | {"ROUNDCARD_HOME": str(folder / "home"), "TERM": "xterm", "COLUMNS": "100",
+                        "LINES": "30"}  # fmt: skip
+    process = subprocess.Popen(
+        [command, *args], cwd=folder, stdin=slave, stdout=slave, stderr=slave, env=env,
+        close_fds=True,
+    )  # fmt: skip
+    os.close(slave)
+    shown = b""
+    deadline = time.monotonic() + 60
+    quiet = 0
+    while time.monotonic() < deadline:
+        ready, _, _ = select.select([master], [], [], 0.3)
+        if ready:
+            try:
+                piece = os.read(master, 65536)
+            except OSError:
+                break
+            if not piece:
+                break
+            shown += piece
+            quiet = 0
+            continue
+        quiet += 1
+        if keys and shown and quiet > 1:
+            os.write(master, keys.pop(0))
+            quiet = 0
+    process.wait(timeout=20)
+    os.close(master)
+    return shown.decode("utf-8", "replace")

@@ -85,7 +85,8 @@ def heading_row(source: Source, rows: Sequence[list[str]]) -> int:
     known = {at: known_headings(cells) for at, cells in filled if _may_be_headings(cells)}
     if known:
         at = max(known, key=lambda at: (known[at], -at))
-        if known[at]:
+        above = max((_filled(cells) for row, cells in filled if row < at), default=0)
+        if known[at] > 1 or (known[at] and above < _filled(rows[at - 1])):
             return at
     at, cells = filled[0]
     if len(filled) > 1:

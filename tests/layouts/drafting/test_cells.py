@@ -66,7 +66,8 @@ def test_kind_of_a_cell(text: str, kind: str) -> None:
 def test_each_language_says_what_each_needs() -> None:
     needed = {"name/given", "name/family", "email", "phone", "phone/cell", "birthday", "note",
               "address/street", "address/locality", "address/postcode", "org", "use/home",
-              "use/work", "is/filler", "custom", "cell/given", "cell/street", "cell/yes-no"}  # fmt: skip
+              "use/work", "is/filler", "custom", "cell/given", "cell/street",
+              "cell/yes-no"}  # fmt: skip
     files = language_files()
     assert len(files) >= 20
     for language, text in files.items():
@@ -74,7 +75,8 @@ def test_each_language_says_what_each_needs() -> None:
         words = tomllib.loads(text)
         assert needed <= words.keys(), (language, needed - words.keys())
         for key, listed in words.items():
-            assert listed and all(isinstance(word, str) and word.strip() for word in listed), key
+            assert all(isinstance(word, str) and word.strip() for word in listed), key
+            assert listed, (language, key)
             assert len(set(listed)) == len(listed), (language, key)
 
 

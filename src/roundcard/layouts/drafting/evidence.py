@@ -54,7 +54,7 @@ _FITTING: dict[str, Fitting] = {
     "name/family": Fitting(("single", "title case", "given", "few words"),
                            (*_NO_NAME, "gender", "person, comma", *_TEXT)),
     "name/additional": Fitting(("given", "single", "title case", "initials", "person"),
-                               (*_NO_NAME, "gender", *_TEXT)),
+                               (*_NO_NAME, *_TEXT)),
     "name/prefix": Fitting(("prefix",), (*_NO_NAME, "job", "org", *_TEXT, "country", "person",
                                          "person, comma")),
     "name/suffix": Fitting(("suffix", "initials"), (*_NO_NAME, *_TEXT, "person", "prefix")),
