@@ -43,7 +43,7 @@ def test_what_is_drafted_reads_as_the_layout_by_hand(run: Run, demo: Path, name:
 
     def holds(layout: dict[str, list[dict[str, Any]]]) -> dict[object, object]:
         """Field and part of each column, without uses, which no heading here tells."""
-        found = {}
+        found: dict[object, object] = {}
         for column in layout["column"]:
             said = column.get("holds", [])
             paths = map(parse, [said] if isinstance(said, str) else said)

@@ -131,8 +131,10 @@ def test_parts_of_a_birthday_beside_each_other() -> None:
 
 
 def test_the_type_beside_a_number() -> None:
-    made = draft({"Name": PEOPLE, "Phone": PHONES, "Type": ["work", "mobile"] * 3})
+    made = draft({"Name": PEOPLE, "Phone": PHONES, "Type": ["work", "mobil", "Fax privat"] * 2})
     assert [str(each.column.holds[0]) for each in made.columns][1:] == ["phone/1", "phone/1/use"]
+    assert made.columns[2].column.values == {"mobil": "cell", "Fax privat": "home+fax"}
+    assert parse_layout(as_file(made, "t.csv"), "t.toml").columns[2].values["mobil"] == "cell"
 
 
 def test_empty_columns_are_skipped_only_where_all_was_seen() -> None:

@@ -460,7 +460,7 @@ TABLES = {
 def test_headings_say_what_columns_hold(table: str) -> None:
     rows = [line.strip().split(" | ") for line in table.strip().splitlines()]
     headings = [heading for heading, _ in rows]
-    assert dict(zip(headings, meanings(headings), strict=True)) == dict(rows)  # type: ignore[arg-type]
+    assert dict(zip(headings, meanings(headings), strict=True)) == dict(rows)
 
 
 def test_a_name_is_what_its_neighbours_leave() -> None:

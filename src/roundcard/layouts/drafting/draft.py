@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
-from roundcard.card.paths import FieldPath
+from roundcard.card.paths import FieldPath, uses_of
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.drafting.assign import assign
 from roundcard.layouts.drafting.candidates import (
@@ -19,12 +19,18 @@ from roundcard.layouts.drafting.context import in_context
 from roundcard.layouts.drafting.dates import date_style_of
 from roundcard.layouts.drafting.evidence import KINDS_SAID, most_usual
 from roundcard.layouts.drafting.profile import ColumnProfile
-from roundcard.layouts.drafting.reading import HeadingRead, languages_of, read_headings
+from roundcard.layouts.drafting.reading import (
+    HeadingRead,
+    languages_of,
+    read_headings,
+    uses_said,
+)
 from roundcard.layouts.model import Column, Layout
 
 _MANY = ("phone", "email", "category", "nickname", "url")
 _SEVERAL_FROM = 0.04
 _LISTED_FROM = 0.15
+_MOST_USES = 30
 _WORTH_NAMING = 0.15
 
 
@@ -189,6 +195,8 @@ class _Maker:
             if several >= _SEVERAL_FROM or (listed and counted >= _LISTED_FROM):
                 mark = profile.separators.most_common(1)[0][0]
                 column = replace(column, many=mark)
+        if path.part == "use":
+            column = replace(column, values=self.said_uses(path.field))
         if path.field in ("birthday", "anniversary", "revised") and not path.part:
             style, note = date_style_of(profile, self.languages)
             if style is not None and path.field != "revised":
@@ -196,6 +204,16 @@ class _Maker:
             if note:
                 notes.append(note)
         return column, notes
+
+    def said_uses(self, field: str) -> dict[str, str]:
+        """Their words for uses ("mobil", "dienstlich") to ours, where these differ."""
+        known = uses_of(field)
+        said = {}
+        for word in list(self.profile.values)[:_MOST_USES]:
+            uses = [use for use in uses_said(word) if use in known]
+            if uses and word.strip().casefold() != "+".join(uses):
+                said[word.strip()] = "+".join(uses)
+        return said
 
     def parting(self) -> str:
         commas = sum(1 for value in self.profile.values if "," in value)

@@ -92,6 +92,17 @@ def known_headings(cells: Sequence[str]) -> int:
     return known
 
 
+def uses_said(cell: str) -> tuple[str, ...]:
+    """The uses that a cell names ("mobil", "Fax privat"); none where it says something else."""
+    read = _read(cell.strip(), _worded(cell, ""), {})
+    for meant in read.meant:
+        if meant.sort == "use":
+            return meant.uses
+        if meant.sort == "field" and meant.path is not None and meant.path.uses:
+            return meant.path.uses
+    return ()
+
+
 @lru_cache(maxsize=4096)
 def _is_heading(cell: str) -> bool:
     """Whether a cell, for itself, is a heading that is known."""

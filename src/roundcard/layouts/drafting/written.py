@@ -114,6 +114,10 @@ def _column(column: Column, bare: bool) -> Iterator[str]:
     for key in ("parted", "many", "join"):
         if value := getattr(column, key):
             yield f"{key} = {_text(value)}"
+    if column.values:
+        pairs = ", ".join(f"{_text(theirs)} = {_text(ours)}"
+                          for theirs, ours in column.values.items())  # fmt: skip
+        yield f"values = {{ {pairs} }}"
     if column.date is not None:
         yield f"date = {_text(column.date.text)}"
 
