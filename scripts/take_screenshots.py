@@ -16,6 +16,28 @@ from pathlib import Path
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 DISPLAY = ":97"
 SHOTS: dict[str, list[str]] = {
+    "survey": [
+        "roundcard survey ledger.csv",
+        "roundcard survey *.csv skippers.vcf --quiet | tail -n 8",
+    ],
+    "preview": [
+        "roundcard preview ledger.csv --record 3",
+        "roundcard preview newsletter.csv --finding",
+        "roundcard preview skippers.vcf --find Poundstone",
+    ],
+    "layout-draft": [
+        "roundcard layout draft ledger.csv -o ledger.toml",
+        "roundcard layout show ledger.toml",
+        "roundcard layout match ledger.csv",
+    ],
+    "layout-edit": [
+        "printf 'Name,Phone,Postion,State,Zib\n"
+        "Ada Weir,ada@example.org,Skipper,A,7\nBo Lock,bo@example.org,Lock keeper,L,9\n"
+        "Cy Hale,cy@example.org,Treasurer,A,12\n' > found.csv",
+        "roundcard layout draft found.csv -o found.toml",
+        "printf '\nc\nl\n' | roundcard layout edit found.toml found.csv",
+        "roundcard layout edit found.toml found.csv",
+    ],
     "convert-table-to-cards": [
         "roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml",
     ],
@@ -51,6 +73,10 @@ SHOTS: dict[str, list[str]] = {
     "demo": ["roundcard demo again 2>&1 | tail -n 38"],
 }
 """What each picture shows: commands typed in the folder of the demo data."""
+FIGURES: dict[str, list[str]] = {
+    "survey-figure": ["survey", "ledger.csv", "newsletter.csv", "--figure"],
+}
+"""Pictures that a command draws itself."""
 
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
@@ -89,7 +115,7 @@ def take(name: str, folder: Path, env: dict[str, str]) -> None:
 
 
 def main() -> None:
-    names = sys.argv[1:] or list(SHOTS)
+    names = sys.argv[1:] or [*SHOTS, *FIGURES]
     OUT.mkdir(parents=True, exist_ok=True)
     server = subprocess.Popen(
         ["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL
@@ -105,7 +131,13 @@ def main() -> None:
                 laid = ["roundcard", "demo", str(folder), "--data-only"]
                 subprocess.run(laid, check=True, stdout=subprocess.DEVNULL)
                 subprocess.run(shlex.split(PREPARE), cwd=folder, check=True)
-                take(name, folder, env)
+                if name in FIGURES:
+                    path = str(OUT / f"{name}.png")
+                    subprocess.run(["roundcard", *FIGURES[name], path, "--force"], cwd=folder,
+                                   env=env, check=True, stdout=subprocess.DEVNULL)  # fmt: skip
+                    print(path)
+                else:
+                    take(name, folder, env)
     finally:
         server.terminate()
         server.wait()

@@ -108,6 +108,8 @@ def _ask(proposals: Sequence[str], column: Column) -> Decision | str | None:
         except EOFError:
             sys.stdout.write("\n")
             return None
+        if not sys.stdin.isatty():
+            sys.stdout.write(f"{said}\n")  # a terminal shows what is typed by itself
         if said in ("b", "l", "q"):
             return said
         if said == "":

@@ -42,8 +42,8 @@ class Line:
 
     @property
     def changed(self) -> bool:
-        """Whether the value is another text than the cell."""
-        return self.value != self.cell.strip()
+        """Whether the value is another text than the cell, or the end of a card's line."""
+        return bool(self.cell) and not self.cell.strip().endswith(self.value)
 
 
 @dataclass(slots=True)

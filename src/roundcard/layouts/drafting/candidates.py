@@ -28,6 +28,7 @@ _KNOWN_CUSTOM = 0.95
 _UNKNOWN_CUSTOM = 0.45
 _UNKNOWN_HEADING = 0.8
 _LYING_HEADING = 0.9
+_HARDLY = 0.05
 _SAME_FIELD = 0.62
 """How sure a weak heading is whose cells agree, where no other column has the field."""
 
@@ -110,7 +111,7 @@ def _weighed(
     if against >= 0.5 and against > agree:
         kind, _ = most_usual(profile)
         told = f"its heading says so, but its cells are {KINDS_SAID.get(kind, kind)}"
-        return Candidate(paths, heading * (1 - against) * 0.6, told, meant)
+        return Candidate(paths, max(heading * (1 - against) * 0.6, _HARDLY), told, meant)
     if agree >= 0.5:
         sure = heading + (1 - heading) * 0.7 * agree
         if weak:

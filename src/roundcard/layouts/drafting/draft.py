@@ -31,7 +31,7 @@ _MANY = ("phone", "email", "category", "nickname", "url")
 _SEVERAL_FROM = 0.04
 _LISTED_FROM = 0.15
 _MOST_USES = 30
-_WORTH_NAMING = 0.15
+_WORTH_NAMING = 0.02
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +146,8 @@ class _Maker:
             if chosen.paths:
                 why = f"unsure: {chosen.path or chosen.paths[0]}? ({chosen.why})"
                 sure = 1 - chosen.sure
+            elif best is not None and best.meant and "but its cells" in best.why:
+                why = best.why.replace("says so", f"says {best.paths[0]}", 1)
             elif best is not None and best.sure > 0.3 and chosen.sure < 0.9:
                 why = f"{why}; perhaps {best.paths[0]} ({best.sure:.0%})".replace("%", " %")
             look = sure < LOOK and profile.filled > 0
