@@ -35,8 +35,7 @@ SHOTS: dict[str, list[str]] = {
         "Ada Weir,ada@example.org,Skipper,A,7\nBo Lock,bo@example.org,Lock keeper,L,9\n"
         "Cy Hale,cy@example.org,Treasurer,A,12\n' > found.csv",
         "roundcard layout draft found.csv -o found.toml",
-        "printf '\nc\nl\n' | roundcard layout edit found.toml found.csv",
-        "roundcard layout edit found.toml found.csv",
+        "printf '%s\\n' '' phone/wrok title 3 | roundcard layout edit found.toml found.csv",
     ],
     "convert-table-to-cards": [
         "roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml",

@@ -29,7 +29,12 @@ COLUMN = '[[column]]\nheading = "Name"\nholds = "name/full"'
 CASES = [
     (["no.vcf", "o.vcf"], "", 3, "no.vcf: there is no such file"),
     (["empty.csv", "o.vcf"], "", 3, "empty.csv: the file is empty"),
-    (["folder", "o.vcf"], "", 3, "folder: there is no card (.vcf, .vcard, .jcard, .json) in it"),
+    (
+        ["folder", "o.vcf"],
+        "",
+        3,
+        "folder: there is no card and no table (.vcf, .vcard, .jcard, .json, .xlsx, ",
+    ),
     (
         ["binary.csv", "o.vcf"],
         "",

@@ -63,7 +63,7 @@ def test_drafts_bare_and_filled(run: Run, demo: Path) -> None:
     filled = run("layout", "draft", "ledger.csv", "-o", "-", "--only-filled", "-q", cwd=demo)
     assert "Telex" not in filled.out
     assert filled.err == ""
-    assert run("layout", "draft", "skippers.vcf", "-o", "x.toml", cwd=demo).code == 2
+    assert run("layout", "draft", "skippers.vcf", "-o", "x.toml", cwd=demo).code == 3
     assert run("layout", "draft", "ledger.csv", "school-visits.csv", "-o", "x.toml",
                cwd=demo).code == 3  # fmt: skip
     assert not (demo / "x.toml").exists()

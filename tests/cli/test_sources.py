@@ -199,7 +199,7 @@ def test_one_file_a_person_and_the_folder_again(run: Run, tmp_path: Path) -> Non
     (tmp_path / "people" / "readme.txt").write_text("hello", encoding="utf-8")
     done = run("convert", "people", "all.vcf", "--to", "vcard-4.0")
     assert "people: 7 files, vCard 4.0" in done.err
-    assert "1 files that are no cards were not read ('readme.txt')" in done.err
+    assert "1 files that are neither cards nor tables were not read ('readme.txt')" in done.err
     assert sorted((tmp_path / "all.vcf").read_text(encoding="utf-8").split("BEGIN")) == sorted(
         run("convert", source, "-", "--to", "vcard-4.0", "-q").out.replace("\r", "").split("BEGIN")
     )

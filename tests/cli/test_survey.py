@@ -129,7 +129,7 @@ def test_stepping_through_records(demo: Path) -> None:
     screens = shown.split("\x1b[2J")
     numbers = [screen.partition("record ")[2].partition("\x1b")[0] for screen in screens[1:]]
     assert numbers[:5] == ["1", "2", "3", "2", "20"]
-    assert "Bridgewick" in screens[6]
-    assert "Key no." in screens[7]
+    assert any("Bridgewick" in screen for screen in screens[6:])
+    assert any("Key no." in screen for screen in screens[7:])
     assert "→ note" in shown
     assert "q quit" in screens[1]

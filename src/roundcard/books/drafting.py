@@ -54,7 +54,7 @@ def sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
         if source.octets > len(sample) and b"\n" in sample:
             sample = sample[: sample.rindex(b"\n") + 1]
         rows = csv.read(io.BytesIO(sample), dialect, source.sample)
-        yield from (row for row in rows if not row.wrong)
+        yield from (row._replace(cells=[]) if row.wrong else row for row in rows)
         return
     with source.open() as stream:
         yield from workbook.read(stream, sheet=source.how.sheet, tell=lambda *_: None)
@@ -66,7 +66,8 @@ def beginning(source: Source, dialect: Dialect) -> Beginning:
     at = heading_row(source, rows)
     records = [cells for cells in rows[at:] if any(cells) and not is_total(cells)]
     if at:
-        return Beginning(at, rows[at - 1], len(rows[at - 1]), records)
+        headings = rows[at - 1] if at <= len(rows) else []
+        return Beginning(at, headings, len(headings), records)
     widths = Counter(len(cells) for cells in records)
     width = widths.most_common(1)[0][0] if widths else 0
     return Beginning(0, None, width, records)

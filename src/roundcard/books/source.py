@@ -160,7 +160,7 @@ def sources_of(
 
 def _suffixes(sort: str) -> tuple[str, ...]:
     found = (suffix for form in formats.FORMATS if form.sort == sort for suffix in form.suffixes)
-    return tuple(dict.fromkeys(found))
+    return tuple(suffix for suffix in dict.fromkeys(found) if suffix != ".txt")  # may be anything
 
 
 def files_in(folder: Path, suffixes: Sequence[str]) -> tuple[list[Path], list[Path]]:

@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 
 from roundcard.cli.render.text import count, styled, table
-from roundcard.errors import UsageError
+from roundcard.errors import SourceError
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -310,6 +310,6 @@ def _tables(
     )
     for source in found:
         if source.format.sort == "card":
-            raise UsageError(f"{source.name}: a layout is for tables, and this is "
-                             f"{source.format.title}")  # fmt: skip
+            raise SourceError(f"{source.name}: a layout is for tables, and this is "
+                              f"{source.format.title}")  # fmt: skip
     return found

@@ -183,6 +183,7 @@ class Identified(NamedTuple):
 
 
 _NAMES_IN_MAIL = 0.3
+_FEW, _OF_FEW = 3, 0.72
 _BY_KIND: tuple[tuple[tuple[str, ...], str, str, float], ...] = (
     (_MAIL, "email", "email", 0.97),
     (_TEL, "phone", "phone", 0.93),
@@ -226,6 +227,8 @@ def identified(profile: ColumnProfile) -> list[Identified]:
         elif row == "address/street":
             share += profile.share("address") if share > 0.3 else 0.0
         if share >= 0.5:
+            if profile.told < _FEW and row not in ("email", "phone", "url"):
+                sure *= _OF_FEW  # a word or two may be anything
             found.append(Identified(row, path, sure * min(share + 0.1, 1.0)))
     codes = profile.share("post code")
     if codes >= 0.6:
