@@ -102,7 +102,7 @@ def _weighed(
     if meant.joined:
         row = "address/number"
     agree, against = for_and_against(row, profile)
-    if meant.sort == "field" and meant.part == "address":
+    if meant.sort == "field" and meant.part in ("address", "whole"):
         agree = max(agree, for_and_against("address/street", profile)[0])
     strange = " ".join(read.unknown)
     why = f"its heading, though '{strange}' in it is not known" if weak else "its heading says so"

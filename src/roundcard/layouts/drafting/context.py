@@ -137,6 +137,18 @@ def _ties(columns: Columns) -> Columns:
     return out
 
 
+def _code_and_town(listed: list[Candidate], profile: ColumnProfile) -> list[Candidate]:
+    """A column headed as an address, of which the cells hold post code and town only."""
+    said = next((each for each in listed if each.meant
+                 and each.meant.part in ("address", "whole")), None)  # fmt: skip
+    if said is None or said.path is None or profile.share("code and town") < 0.6:
+        return listed
+    at = said.path
+    paths = [replace(at, part=part) for part in ("postcode", "locality")]
+    why = "its heading says address, and its cells are post codes and towns"
+    return [said.at(*paths, why=why).surer(0.85), *listed]
+
+
 def _codes_without_town(columns: Columns) -> Columns:
     """Cells like post codes under no known heading are none where no other address is."""
     if any(path.field == "address" and path.part != "postcode"
@@ -151,6 +163,8 @@ def _codes_without_town(columns: Columns) -> Columns:
 
 def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
     """A column headed "Address" is the street where the town stands beside it."""
+    columns = [_code_and_town(listed, profile)
+               for listed, profile in zip(columns, profiles, strict=True)]  # fmt: skip
     parts: dict[tuple[object, ...], set[str]] = {}
     for listed in columns:
         best = listed[0]
@@ -163,18 +177,29 @@ def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
     numbered = any(position for _, position in parts)
     out = []
     for at, listed in enumerate(columns):
-        whole = profiles[at].share("address")
+        whole, street = profiles[at].share("address"), profiles[at].share("street")
 
-        def change(each: Candidate, whole: float = whole) -> Candidate:
+        def change(each: Candidate, whole: float = whole, street: float = street) -> Candidate:
             path = each.path
             if path is None or path.field != "address" or not each.meant:
                 return each
             beside = parts.get((path.uses, path.position), set())
+            if each.meant.part == "whole" and street < 0.5:
+                return each
+            if (
+                each.meant.part in ("address", "whole")
+                and path.uses
+                and not beside
+                and not path.position
+            ):
+                plain = parts.get(((), 0), set())
+                if plain & {"locality", "postcode"} and not plain & {"street", "line1"}:
+                    path, beside = replace(path, uses=()), plain  # the town is of this address
             if path.part == "line" and numbered and not path.position:
                 moved = replace(path, part="full", number=0, position=path.number)
                 if parts.get((path.uses, path.number), set()) - {"street"}:
                     return each.at(replace(moved, part="street"))
-            if each.meant.part != "address":
+            if each.meant.part not in ("address", "whole"):
                 return each
             towns = parts.get((path.uses, 0), set()) & {"locality", "postcode"}
             if 0 < path.position < 4 and towns and not beside:

@@ -156,11 +156,14 @@ def _one(fields: list[str]) -> _Found | Literal["custom"] | None:
             return [other], 0.1, False
         return None
     if all(field == "name" or field.startswith("name/") for field in there):
-        return ["name/full"], 0.1, False
+        parts = [field for field in fields if field not in ("name", "name/full")]
+        return (parts if len(parts) == 1 else ["name/full"]), 0.1, False
     if any(field.startswith("related/") for field in there):
         return "custom"
-    if "address" in there:
-        others = [field for field in fields if field != "address"]
+    if there & {"address", "address/full"}:
+        others = [field for field in fields if field not in ("address", "address/full")]
+        if not others:
+            return ["address/full"], 0.0, False
         if len(others) == 1 and others[0].startswith(_BEFORE_ADDRESS):
             return others, 0.0, False
         if all(other.startswith("address/") for other in others):
@@ -204,7 +207,8 @@ def _placed(key: str, said: _Said) -> Meant | None:
         plain = not (said.uses or said.positions or said.part or said.kind)
         cost = said.cost + (0.0 if plain else 0.9)
         return Meant("field", (FieldPath("name", part="full"),), cost, part="name")
-    if key == "address":
+    bare = key in ("address", "address/full")
+    if bare:
         base = FieldPath("address", part="full")
     else:
         base = parse("address/street" if joined else key)
@@ -231,7 +235,7 @@ def _placed(key: str, said: _Said) -> Meant | None:
             return None
         return Meant("preferred" if said.kind == "preferred" else "type",
                      (FieldPath(base.field, position=position),), cost, uses, position)  # fmt: skip
-    part = "address" if key == "address" else "number" if joined else ""
+    part = "address" if key == "address" else "whole" if bare else "number" if joined else ""
     path = replace(base, uses=uses, position=position)
     return Meant("field", (path,), cost, part=part, joined=joined)
 

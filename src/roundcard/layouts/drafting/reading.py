@@ -30,6 +30,8 @@ _MOST_MEANINGS = 96
 _UNKNOWN = 2.5
 _FOREIGN = 2.0
 _STEP = 0.04
+_SPOKEN = 0.25
+"""How much a language must speak out of a table for its words to be known in other forms."""
 
 _Keys = dict[str, frozenset[str]]
 
@@ -40,6 +42,8 @@ class Segment(NamedTuple):
     text: str
     keys: tuple[tuple[str, frozenset[str]], ...]
     number: int = 0
+    bent: bool = False
+    """Whether another form of the word is known, and not this one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,6 +164,7 @@ def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> Headin
     unknown: tuple[str, ...] = ()
     least = 99.0
     for way in _ways(tuple(words)):
+        way = tuple(_spoken(segment, prior) for segment in way)
         strange = tuple(segment.text for segment in way if not segment.keys and not segment.number)
         numbers = [segment.number for segment in way if segment.number]
         known = [segment.keys for segment in way if segment.keys]
@@ -180,6 +185,18 @@ def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> Headin
     near = tuple(meant for meant in ordered if meant.cost <= ordered[0].cost + 1.2)[:6]
     weak = bool(near) and near[0].cost >= _UNKNOWN
     return HeadingRead(heading, near, unknown, weak=weak)
+
+
+def _spoken(segment: Segment, prior: dict[str, float]) -> Segment:
+    """A segment as the table's languages understand it: another form of a word of theirs."""
+    if not segment.bent or not prior:
+        return segment
+    keys = tuple(
+        (key, languages)
+        for key, languages in segment.keys
+        if any(prior.get(language, 0.0) >= _SPOKEN for language in languages)
+    )
+    return segment._replace(keys=keys)
 
 
 def _as_path(heading: str) -> Meant | None:
@@ -332,7 +349,7 @@ def _inflected(word: str) -> tuple[Segment, ...]:
     if not near:
         return ()
     _, phrase = min(near)
-    return (Segment(word, tuple(vocabulary().phrases[phrase].items())),)
+    return (Segment(word, tuple(vocabulary().phrases[phrase].items()), bent=True),)
 
 
 def _share_language(segments: Sequence[Segment]) -> bool:

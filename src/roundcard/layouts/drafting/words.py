@@ -16,7 +16,14 @@ _SPELLED = str.maketrans(
 )  # fmt: skip
 _UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "å": "aa", "ø": "oe"})
 _NUMERO = re.compile(r"[№]|\b[nN][°º]|\b[nN]\.\s?[°º]")
-_SIGNS = {"#": " nr ", "@": " email ", "☎": " phone ", "✉": " email ", "🏠": " home "}
+_SIGNS = {
+    "#": " nr ",
+    "@": " email ",
+    "☎": " phone ",
+    "✉": " email ",
+    "〒": " 郵便番号 ",
+    "🏠": " home ",
+}
 _CAMEL = re.compile(r"(?<=[a-zà-öø-ÿа-яёα-ω])(?=[A-ZÀ-ÖØ-ÞА-ЯЁΑ-Ω])"
                     r"|(?<=[A-ZÀ-ÖØ-Þ])(?=[A-ZÀ-ÖØ-Þ][a-zà-öø-ÿ])"
                     r"|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])")  # fmt: skip
