@@ -101,6 +101,12 @@ TABLES = {
         Phone (day) | phone/work
         Phone (evening) | phone/home
         """,
+    "en with dots": """
+        name.first | name/given
+        name.last | name/family
+        contact.phone.mobile | phone/cell
+        address.city | address/locality
+        """,
     "en other people": """
         Emergency contact | custom
         Emergency phone | custom
@@ -111,6 +117,8 @@ TABLES = {
         Spouse | related/spouse
         Children | related/child
         Instructor email | custom
+        Dietary requirements | custom
+        Addressee line | custom
         Email | email
         Do not contact | custom
         Birth country | custom
@@ -149,6 +157,14 @@ TABLES = {
         Eintrittsdatum | custom
         Kto-Nr. | custom
         Bemerkungen | note
+        """,
+    "de contact person": """
+        Institution | org
+        Kontaktperson Vorname | name/given
+        Kontaktperson Nachname | name/family
+        Dienstadresse | address/street
+        PLZ/Ort | address/postcode+address/locality
+        Tel. (Zentrale) | phone
         """,
     "de in brackets": """
         Telefon (dienstlich) | phone/work
@@ -402,6 +418,7 @@ TABLES = {
         성명 | name/full
         휴대폰번호 | phone/cell
         생년월일 | birthday
+        자택전화 | phone/home
         우편번호 | address/postcode
         """,
     "ar": """

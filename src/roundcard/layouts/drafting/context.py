@@ -146,7 +146,7 @@ def _code_and_town(listed: list[Candidate], profile: ColumnProfile) -> list[Cand
     at = said.path
     paths = [replace(at, part=part) for part in ("postcode", "locality")]
     why = "its heading says address, and its cells are post codes and towns"
-    return [said.at(*paths, why=why).surer(0.85), *listed]
+    return [said.at(*paths, why=why).surer(max(said.sure + 0.01, 0.85)), *listed]
 
 
 def _codes_without_town(columns: Columns) -> Columns:

@@ -295,12 +295,13 @@ def _compound(word: str) -> tuple[Segment, ...]:
     """The known words that a word is put together from; none where a part is not known."""
     if unspaced(word):
         return _characters(word)
-    if not 6 <= len(word) <= 48:
+    smallest = 2 if "\uac00" <= word[0] <= "\ud7a3" else 3  # syllables of Hangul say more
+    if not 2 * smallest <= len(word) <= 48:
         return ()
     phrases = vocabulary().phrases
     best: dict[int, tuple[Segment, ...]] = {len(word): ()}
     for start in range(len(word) - 1, -1, -1):
-        for end in range(len(word), start + 2, -1):
+        for end in range(len(word), start + smallest - 1, -1):
             known = phrases.get(word[start:end])
             if known is None:
                 continue
