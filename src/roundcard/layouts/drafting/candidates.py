@@ -71,7 +71,7 @@ def candidates_of(read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
     """What a column may be, the likeliest first; the last resort, custom, is among them."""
     found = [made for meant in read.meant for made in _from_heading(meant, read, profile)]
     if read.is_path:
-        return [c.surer(0.99, "its heading is a field path") for c in found[:1]]
+        return [*(c.surer(0.99, "its heading is a field path") for c in found[:1]), _custom(read)]
     said = next((c for c in found if c.meant and c.meant.sort == "field"), None)
     custom = _custom(read)
     if custom.sure < _KNOWN_CUSTOM:

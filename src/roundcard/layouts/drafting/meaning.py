@@ -208,10 +208,7 @@ def _placed(key: str, said: _Said) -> Meant | None:
         cost = said.cost + (0.0 if plain else 0.9)
         return Meant("field", (FieldPath("name", part="full"),), cost, part="name")
     bare = key in ("address", "address/full")
-    if bare:
-        base = FieldPath("address", part="full")
-    else:
-        base = parse("address/street" if joined else key)
+    base = FieldPath("address", part="full") if bare else parse("address/street" if joined else key)
     cost = said.cost
     if said.part:
         if base.field not in ("birthday", "anniversary") or base.part:

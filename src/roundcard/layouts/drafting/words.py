@@ -74,7 +74,7 @@ def tokens(heading: str, *, camel: bool = True) -> list[str]:
             word = ""
         if word:
             found.append(folded_word(word))
-    return found
+    return [word for word in found if word.strip()]
 
 
 def unspaced(word: str) -> bool:
