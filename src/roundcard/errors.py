@@ -7,6 +7,7 @@
     ├── SourceError     3   a source cannot be read
     ├── PlanError       4   something written by the user to steer the work is wrong
     │   ├── PathError       a field path
+    │   │   └── ConditionError  a condition
     │   └── LayoutError     a layout file
     ├── TargetError     5   the target cannot be written
     ├── BalanceError    6   a value read is not accounted for
@@ -63,6 +64,10 @@ class PathError(PlanError):
         """The text with ``~~~^`` under the place that is wrong, as two indented lines."""
         tail = "~" * (self.end - self.start - 1) + "^"
         return f"{indent}{self.text}\n{indent}{' ' * self.start}{tail}"
+
+
+class ConditionError(PathError):
+    """A condition is not understood; knows the text and the place in it."""
 
 
 class LayoutError(PlanError):

@@ -173,7 +173,7 @@ def _of_table(source: Source, table: Table) -> Iterator[Record]:
                 record.lines.append(Line(name, cell, column.meaning if column else "", ""))
             for count, (path, value) in enumerate(made):
                 line = Line(name if not count else "", cell if not count else "", path, value)
-                line.finding = _against(path, value)
+                line.finding = against(path, value)
                 record.lines.append(line)
         for place, made in became.items():
             origin = "(derived)" if place == DERIVED else "(layout)"
@@ -203,7 +203,7 @@ def _by_place(contact: Contact) -> dict[int, list[tuple[str, str]]]:
     return found
 
 
-def _against(path: str, value: str) -> str:
+def against(path: str, value: str) -> str:
     """What a value looks like where that speaks against its field."""
     try:
         parsed = parse(path)
@@ -259,7 +259,7 @@ def _card_lines(prop: Property) -> Iterator[Line]:
         return
     for count, (path, value, _, _) in enumerate(parts_of_value(prop)):
         line = Line("" if count else name, "" if count else said, path, value)
-        line.finding = _against(path, value)
+        line.finding = against(path, value)
         yield line
 
 

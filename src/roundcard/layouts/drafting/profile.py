@@ -8,8 +8,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from roundcard.layouts.drafting.cells import cell_kind
-from roundcard.layouts.drafting.words import folded_word, tokens
+from roundcard.layouts.drafting.words import tokens
 from roundcard.values.kinds import pieces_of
+from roundcard.values.text import bare
 
 MOST_DISTINCT = 5_000
 """Distinct values that are counted one by one; beyond them it is known only that there are more."""
@@ -273,7 +274,7 @@ def _look_into_mail(columns: Sequence[ColumnProfile], rows: Sequence[Sequence[st
     if len(mails) != 1:
         return
     told = [(row[mails[0]].partition("@")[0], row) for row in rows if "@" in row[mails[0]]]
-    before = [folded_word(local) for local, _ in told]
+    before = [bare(local) for local, _ in told]
     for at, column in enumerate(columns):
         if at == mails[0]:
             continue

@@ -4,16 +4,9 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from functools import lru_cache
 
-_KEEPS_MARKS = re.compile(
-    r"[\u0900-\u0dff\u0e00-\u0fff\u3040-\u30ff]"  # Indic, Thai, Lao, Tibetan, kana
-)
-"""Scripts in which a combining mark is part of the letter and no accent."""
-_SPELLED = str.maketrans(
-    {"ø": "o", "đ": "d", "ł": "l", "ı": "i", "æ": "ae", "œ": "oe", "þ": "th", "ð": "d", "ħ": "h",
-     "ё": "е", "ґ": "г", "ى": "ي", "أ": "ا", "إ": "ا", "آ": "ا", "ة": "ه", "ک": "ك", "ی": "ي"}
-)  # fmt: skip
+from roundcard.values.text import bare
+
 _UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "å": "aa", "ø": "oe"})
 _NUMERO = re.compile(r"[№]|\b[nN][°º]|\b[nN]\.\s?[°º]")
 _SIGNS = {
@@ -28,20 +21,6 @@ _CAMEL = re.compile(r"(?<=[a-zà-öø-ÿа-яёα-ω])(?=[A-ZÀ-ÖØ-ÞА-ЯЁΑ
                     r"|(?<=[A-ZÀ-ÖØ-Þ])(?=[A-ZÀ-ÖØ-Þ][a-zà-öø-ÿ])"
                     r"|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])")  # fmt: skip
 _UNSPACED = re.compile(r"[\u0e00-\u0eff\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff]")
-
-
-@lru_cache(maxsize=65_536)
-def folded_word(text: str) -> str:
-    """`text` without letter case and accents, in NFKC."""
-    text = text.casefold()
-    if text.isascii():
-        return text
-    text = unicodedata.normalize("NFKC", text).casefold().translate(_SPELLED)
-    if _KEEPS_MARKS.search(text):
-        return unicodedata.normalize("NFC", text)
-    parts = unicodedata.normalize("NFD", text)
-    bare = "".join(char for char in parts if not unicodedata.combining(char))
-    return unicodedata.normalize("NFC", bare).translate(_SPELLED)
 
 
 def spellings(text: str) -> set[str]:
@@ -70,10 +49,10 @@ def tokens(heading: str, *, camel: bool = True) -> list[str]:
                 word += char
                 continue
             if word:
-                found.append(folded_word(word))
+                found.append(bare(word))
             word = ""
         if word:
-            found.append(folded_word(word))
+            found.append(bare(word))
     return [word for word in found if word.strip()]
 
 

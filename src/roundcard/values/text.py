@@ -1,0 +1,35 @@
+"""Text for comparison by people: without letter case, accents and invisible marks."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from functools import lru_cache
+
+_KEEPS_MARKS = re.compile(
+    r"[\u0900-\u0dff\u0e00-\u0fff\u3040-\u30ff]"  # Indic, Thai, Lao, Tibetan, kana
+)
+"""Scripts in which a combining mark is part of the letter and no accent."""
+_SPELLED = str.maketrans(
+    {"ø": "o", "đ": "d", "ł": "l", "ı": "i", "æ": "ae", "œ": "oe", "þ": "th", "ð": "d", "ħ": "h",
+     "ё": "е", "ґ": "г", "ى": "ي", "أ": "ا", "إ": "ا", "آ": "ا", "ة": "ه", "ک": "ك", "ی": "ي"}
+)  # fmt: skip
+
+
+@lru_cache(maxsize=65_536)
+def bare(text: str) -> str:
+    """`text` without letter case and accents, in NFKC; letters with a stroke as plain ones."""
+    text = text.casefold()
+    if text.isascii():
+        return text
+    text = unicodedata.normalize("NFKC", text).casefold().translate(_SPELLED)
+    if _KEEPS_MARKS.search(text):
+        return unicodedata.normalize("NFC", text)
+    parts = unicodedata.normalize("NFD", text)
+    plain = "".join(char for char in parts if not unicodedata.combining(char))
+    return unicodedata.normalize("NFC", plain).translate(_SPELLED)
+
+
+def loosely(text: str) -> str:
+    """`text` as conditions compare it: `bare`, with runs of white space as one space."""
+    return " ".join(bare(text).split())
