@@ -75,6 +75,11 @@ class Plan:
     split: bool = False
     """Write one file a person into the folder that `target` names."""
 
+    def as_read(self) -> Iterator[Contact]:
+        """All contacts of the sources as they are read, before any step, counting nothing."""
+        for number, source in enumerate(sources_of(self.sources, self.stdin, self.how)):
+            yield from Reading(source, number, self.layouts, Tally(), self.kept).contacts()
+
 
 @dataclass(slots=True)
 class Report:

@@ -14,7 +14,7 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from roundcard import __version__
-from roundcard.cli.commands import convert, demo, layout, preview, survey
+from roundcard.cli.commands import convert, demo, layout, pick, preview, survey
 from roundcard.cli.render.text import error_line
 from roundcard.errors import RoundCardError, UsageError
 
@@ -43,6 +43,7 @@ def _paragraphs(function: Callable[..., object]) -> str:
 app.command("survey", epilog=survey.EXAMPLES, help=_paragraphs(survey.survey))(survey.survey)
 app.command("preview", epilog=preview.EXAMPLES, help=_paragraphs(preview.preview))(preview.preview)
 app.command("convert", epilog=convert.EXAMPLES, help=_paragraphs(convert.convert))(convert.convert)
+app.command("pick", epilog=pick.EXAMPLES, help=_paragraphs(pick.pick))(pick.pick)
 app.add_typer(layout.app, name="layout")
 app.command("demo", epilog=demo.EXAMPLES, help=_paragraphs(demo.demo))(demo.demo)
 

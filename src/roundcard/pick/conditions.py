@@ -70,7 +70,9 @@ class _Token(NamedTuple):
 
     @property
     def lower(self) -> str:
-        return self.text.lower() if self.kind == "word" else self.text if self.kind == "mark" else ""
+        return (
+            self.text.lower() if self.kind == "word" else self.text if self.kind == "mark" else ""
+        )
 
 
 class Condition:
@@ -112,7 +114,9 @@ class _Parser:
         if self.peek().kind != "end":
             token = self.peek()
             hint = did_you_mean(token.text, ("and", "or"))
-            self.fail(f"'{token.text}' does not belong here; 'and' or 'or' joins tests{hint}", token)
+            self.fail(
+                f"'{token.text}' does not belong here; 'and' or 'or' joins tests{hint}", token
+            )
         return test
 
     def peek(self) -> _Token:
@@ -124,7 +128,9 @@ class _Parser:
         return token
 
     def fail(self, problem: str, token: _Token) -> NoReturn:
-        raise ConditionError(problem, self.text or " ", token.start, max(token.end, token.start + 1))
+        raise ConditionError(
+            problem, self.text or " ", token.start, max(token.end, token.start + 1)
+        )
 
     def either(self) -> Test:
         tests = [self.both()]
@@ -193,8 +199,12 @@ class _Parser:
             problem = error.problem
             if error.start == 0 and "is no field" in problem:
                 hint = did_you_mean(text, (*FIELD_WORDS, *_WORDS))
-                problem = f"'{text}' is no field{hint or '; field paths are as phone/cell, name/family'}"
-            raise ConditionError(problem, self.text, start, start + error.end - error.start) from None
+                problem = (
+                    f"'{text}' is no field{hint or '; field paths are as phone/cell, name/family'}"
+                )
+            raise ConditionError(
+                problem, self.text, start, start + error.end - error.start
+            ) from None
 
     def compared(self, path: FieldPath) -> Test:
         token = self.take()
@@ -221,10 +231,12 @@ class _Parser:
         if said in _NUMBERS:
             return _ordered(path, _NUMBERS[said], self.number())
         if token.kind == "end":
-            self.fail(f"what about {path}? 'present', '=', 'starts', 'contains' … may follow", token)
+            self.fail(
+                f"what about {path}? 'present', '=', 'starts', 'contains' … may follow", token
+            )
         hint = did_you_mean(token.text, _OPERATORS)
-        return self.fail(f"'{token.text}' is no comparison{hint or '; there are ' + ', '.join(_OPERATORS)}",
-                         token)  # fmt: skip
+        hint = hint or f"; there are {', '.join(_OPERATORS)}"
+        return self.fail(f"'{token.text}' is no comparison{hint}", token)
 
     def value(self) -> str:
         token = self.take()
@@ -237,7 +249,7 @@ class _Parser:
     def values(self) -> list[str]:
         opened = self.take()
         if opened.lower != "(":
-            self.fail("'in' is followed by values in brackets: in (\"A\", \"B\")", opened)
+            self.fail('\'in\' is followed by values in brackets: in ("A", "B")', opened)
         found = [self.value()]
         while self.peek().lower == ",":
             self.take()

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from roundcard.errors import PathError, UsageError
+
+if TYPE_CHECKING:
+    from roundcard.books.steps import Step
 
 EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
@@ -100,6 +102,13 @@ def convert(
     only: Annotated[
         str, typer.Option(help="Fields that go out, parted by commas.", metavar="PATHS")
     ] = "",
+    where: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="Only people that meet this condition; several must all hold.",
+            metavar="CONDITION",
+        ),
+    ] = None,
     set_: Annotated[
         list[str] | None,
         typer.Option(
@@ -151,8 +160,9 @@ def convert(
     from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.conversion import convert as run  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
+    from roundcard.cli.picking import tell  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
-    from roundcard.cli.render import progress, report  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.formats.csv import named_separators  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
 
@@ -175,7 +185,7 @@ def convert(
             from_, encoding, named_separators().get(separator, separator), heading_row, sheet
         ),
         to_format=to,
-        steps=_steps(only, set_ or []),
+        steps=_steps(only, set_ or [], where or [], files[:-1]),
         force=force,
         dry_run=dry_run,
         strict=strict,
@@ -188,27 +198,21 @@ def convert(
     )
     with progress.shown(quiet) as watch:
         done = run(plan, watch)
-    if json_:
-        text = json.dumps(report.for_machines(done), ensure_ascii=False, indent=2) + "\n"
-        (sys.stderr if plan.target == "-" and not dry_run else sys.stdout).write(text)
-    elif not quiet:
-        sys.stderr.write(report.for_people(done, verbose))
-    tally = done.tally
-    found = tally.people.set_aside or tally.values.set_aside
-    return 1 if found or (strict and tally.values.left_behind) else 0
+    return tell(done, plan, json_=json_, quiet=quiet, verbose=verbose)
 
 
-def _steps(only: str, assignments: list[str]) -> list:  # type: ignore[type-arg]
+def _steps(only: str, assignments: list[str], where: list[str], sources: list[str]) -> list[Step]:
     from roundcard.card.paths import parse_list  # noqa: PLC0415
-    from roundcard.pick.fields import OnlyFields, SetValue  # noqa: PLC0415
+    from roundcard.cli.picking import conditions, fixed_values  # noqa: PLC0415
+    from roundcard.pick.fields import OnlyFields  # noqa: PLC0415
+    from roundcard.pick.people import Picked  # noqa: PLC0415
 
-    option = "--only"
-    steps: list[object] = []
+    steps: list[Step] = []
+    if where:
+        steps.append(Picked(conditions(where, "--where", sources), "condition"))
     try:
         if only:
             steps.append(OnlyFields(parse_list(only)))
-        option = "--set"
-        steps += [SetValue.parse(assignment) for assignment in assignments]
     except PathError as error:
-        raise UsageError(f"{option}: {error.problem}\n{error.marked()}") from None
-    return steps
+        raise UsageError(f"--only: {error.problem}\n{error.marked()}") from None
+    return [*steps, *fixed_values(assignments)]

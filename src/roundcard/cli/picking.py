@@ -1,0 +1,54 @@
+"""What ``convert`` and ``pick`` share: conditions, fixed values, and telling what was done."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import sys
+from collections.abc import Sequence
+
+from roundcard.books.conversion import Plan, Report
+from roundcard.books.source import STANDARD, sources_of
+from roundcard.books.steps import Step
+from roundcard.cli.render import report
+from roundcard.errors import ConditionError, PathError, PlanError, UsageError
+from roundcard.pick.conditions import Condition
+from roundcard.pick.fields import SetValue
+
+DATE = "{date}"
+"""Stands for today in a fixed value."""
+
+
+def conditions(texts: Sequence[str], option: str, sources: Sequence[str]) -> list[Condition]:
+    """The conditions of an option. Raises `PlanError` that names it."""
+    names: Sequence[str] = ()
+    if any("source" in text.lower() for text in texts) and STANDARD not in sources:
+        names = [source.name for source in sources_of(sources)]
+    found = []
+    for text in texts:
+        try:
+            found.append(Condition(text, names))
+        except ConditionError as error:
+            raise PlanError(f"{option}: {error}") from None
+    return found
+
+
+def fixed_values(assignments: Sequence[str]) -> list[Step]:
+    """The steps of ``--set``; ``{date}`` in a value is today. Raises `UsageError`."""
+    today = datetime.date.today().isoformat()
+    try:
+        return [SetValue.parse(each.replace(DATE, today)) for each in assignments]
+    except PathError as error:
+        raise UsageError(f"--set: {error.problem}\n{error.marked()}") from None
+
+
+def tell(done: Report, plan: Plan, *, json_: bool, quiet: bool, verbose: bool) -> int:
+    """Say what was done; the exit code."""
+    if json_:
+        text = json.dumps(report.for_machines(done), ensure_ascii=False, indent=2) + "\n"
+        (sys.stderr if plan.target == STANDARD and not plan.dry_run else sys.stdout).write(text)
+    elif not quiet:
+        sys.stderr.write(report.for_people(done, verbose))
+    tally = done.tally
+    found = tally.people.set_aside or tally.values.set_aside
+    return 1 if found or (plan.strict and tally.values.left_behind) else 0
