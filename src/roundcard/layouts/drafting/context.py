@@ -199,10 +199,13 @@ def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
                 moved = replace(path, part="full", number=0, position=path.number)
                 if parts.get((path.uses, path.number), set()) - {"street"}:
                     return each.at(replace(moved, part="street"))
-            if each.meant.part not in ("address", "whole"):
+            numbered_street = path.part == "street" and not each.meant.joined and path.position > 0
+            if each.meant.part not in ("address", "whole") and not numbered_street:
+                return each
+            if numbered_street and beside - {"street"}:
                 return each
             towns = parts.get((path.uses, 0), set()) & {"locality", "postcode"}
-            if 0 < path.position < 4 and towns and not beside:
+            if 0 < path.position < 4 and towns and not beside - {"street"}:
                 return each.at(replace(path, position=0, part="line", number=path.position))
             if "line2" in beside and "line1" not in beside:
                 return each.at(replace(path, part="line", number=1))

@@ -127,7 +127,11 @@ def _aside(found: re.Match[str]) -> str:
     words = tokens(found[0])
     way = next(_ways(tuple(words)), ())
     known = all(segment.keys for segment in way)
-    telling = any(key in _TELLING_ASIDE or key.startswith(_TELLING_FAMILIES)
+    if known and any(unspaced(word) for word in words):
+        telling = any(key == "custom" for segment in way for key, _ in segment.keys)
+    else:
+        telling = False
+    telling = telling or any(key in _TELLING_ASIDE or key.startswith(_TELLING_FAMILIES)
                   for segment in way for key, _ in segment.keys)  # fmt: skip
     return f" {' '.join(words)} " if words and known and telling else " "
 
