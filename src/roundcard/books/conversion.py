@@ -72,6 +72,9 @@ class Plan:
     """Read the target again from disk, and hold it against what was meant."""
     jobs: int = 0
     """Processes that share the work; 0 for as many as there are cores and work for."""
+    on_pass: Callable[[], None] | None = None
+    """Called when the sources are read from the beginning, once more where a second pass is
+    needed; what steps told before counts no more."""
     split: bool = False
     """Write one file a person into the folder that `target` names."""
 
@@ -184,6 +187,8 @@ class _Conversion:
         output: Output | None = None
         try:
             output, layout = self.output(tally, target)
+            if plan.on_pass is not None:
+                plan.on_pass()
             for reading in readings:
                 self.transfer(reading, tally, output, target)
             output.end()

@@ -1,0 +1,89 @@
+"""The list of changes: written while cleaning, edited by people, and read back."""
+
+from __future__ import annotations
+
+import csv
+from collections import Counter
+from collections.abc import Sequence
+from pathlib import Path
+
+from roundcard.books.target import AtomicFile
+from roundcard.clean.step import Change, Refused
+from roundcard.errors import PlanError, SourceError
+from roundcard.formats.csv import CsvWriter, Dialect
+
+HEADINGS = ["source", "record", "field", "before", "after", "rule", "sure", "doubt", "refuse"]
+_SAMPLES = 3
+
+
+class Changes:
+    """Counts what rules did, keeps a few samples of each, and lists all where that is asked."""
+
+    def __init__(self, sources: Sequence[str], path: Path | None = None, *, force: bool = False):
+        """`path` is where to list them, as CSV. Raises `TargetError`."""
+        self.sources = sources
+        self.counts: Counter[str] = Counter()
+        self.doubts: Counter[str] = Counter()
+        self.samples: dict[str, list[Change]] = {}
+        self._file = AtomicFile(path, force=force) if path is not None else None
+        self._writer = CsvWriter(Dialect())
+        self.begin()
+
+    def begin(self) -> None:
+        """Forget what was told: the work begins again."""
+        self.counts.clear()
+        self.doubts.clear()
+        self.samples.clear()
+        if self._file is not None:
+            self._file.restart()
+            self._writer = CsvWriter(Dialect())
+            self._file.write(self._writer.encode([HEADINGS]))
+
+    def tell(self, change: Change) -> None:
+        """One change or doubt."""
+        (self.doubts if change.doubt else self.counts)[change.rule] += 1
+        kept = self.samples.setdefault(change.rule, [])
+        if len(kept) < _SAMPLES and all(each.before != change.before for each in kept):
+            kept.append(change)
+        if self._file is not None:
+            source = self.sources[change.source] if change.source < len(self.sources) else ""
+            row = [source, str(change.record), change.path, change.before, change.after,
+                   change.rule, "no" if change.doubt else "yes", change.doubt, ""]  # fmt: skip
+            self._file.write(self._writer.encode([row]))
+
+    def commit(self) -> None:
+        """Put the list in its place."""
+        if self._file is not None:
+            self._file.commit()
+
+    def discard(self) -> None:
+        """Give the list up."""
+        if self._file is not None:
+            self._file.discard()
+
+
+def refused_in(path: Path) -> frozenset[Refused]:
+    """The changes that a list marks in its column ``refuse``.
+
+    Raises `SourceError` where it cannot be read, `PlanError` where it is no list of changes.
+    """
+    try:
+        with path.open(newline="", encoding="utf-8-sig") as stream:
+            start = stream.readline()
+            separator = ";" if start.count(";") > start.count(",") else ","
+            stream.seek(0)
+            rows = list(csv.DictReader(stream, delimiter=separator))
+    except (OSError, UnicodeDecodeError) as error:
+        raise SourceError(f"{path}: the list of changes cannot be read: {error}") from None
+    needed = {"record", "field", "before", "rule", "refuse"}
+    if not rows or not needed <= set(rows[0]):
+        raise PlanError(f"{path}: this is no list of changes; it needs the columns "
+                        f"{', '.join(sorted(needed))}")  # fmt: skip
+    found = set()
+    for number, row in enumerate(rows, 2):
+        if not (row["refuse"] or "").strip():
+            continue
+        if not row["record"].isdecimal():
+            raise PlanError(f"{path}, line {number}: '{row['record']}' is no number of a record")
+        found.add((int(row["record"]), row["field"], row["before"], row["rule"]))
+    return frozenset(found)

@@ -1,0 +1,159 @@
+"""``roundcard clean``: values cleaned by named rules, each change listed."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from roundcard.errors import UsageError
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard clean --rules
+
+  roundcard clean newsletter.csv clean.csv --changes changes.csv
+
+  roundcard clean ledger.csv clean-ledger.csv --layout membership-ledger --region GB --dry-run
+
+  roundcard clean skippers.vcf clean.vcf --rule phone-form --region GB
+"""
+
+
+def clean(
+    files: Annotated[
+        list[str] | None,
+        typer.Argument(
+            metavar="SOURCE... TARGET",
+            show_default=False,
+            help="The files to read, and last the one to write.",
+        ),
+    ] = None,
+    rules: Annotated[bool, typer.Option("--rules", help="List the rules and stop.")] = False,
+    rule: Annotated[
+        list[str] | None, typer.Option(help="Only this rule; may be said again.", metavar="NAME")
+    ] = None,
+    no_rule: Annotated[
+        list[str] | None, typer.Option(help="All but this rule.", metavar="NAME")
+    ] = None,
+    region: Annotated[
+        str,
+        typer.Option(
+            help="The country of numbers without a country code, as GB; a contact's "
+            "own address beats it.",
+            metavar="CODE",
+        ),
+    ] = "",
+    phone: Annotated[
+        str,
+        typer.Option(help="The form of phone numbers: international or national.", metavar="FORM"),
+    ] = "international",
+    changes: Annotated[
+        Path | None, typer.Option(help="List every change and every doubt.", metavar="FILE.csv")
+    ] = None,
+    decisions: Annotated[
+        Path | None,
+        typer.Option(
+            help="A list of changes in which some are marked in the column 'refuse'; "
+            "those are not made.",
+            metavar="FILE.csv",
+        ),
+    ] = None,
+    layout: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--layout", "-l", help="Layout of the tables that are read.", metavar="LAYOUT"
+        ),
+    ] = None,
+    to_layout: Annotated[
+        str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
+    ] = None,
+    to: Annotated[str, typer.Option(help="Format to write.", metavar="FORMAT")] = "",
+    prove: Annotated[
+        bool,
+        typer.Option("--prove", help="Read the target again, and hold it against what was meant."),
+    ] = False,
+    force: Annotated[bool, typer.Option("--force", help="Replace existing files.")] = False,
+    dry_run: Annotated[
+        bool, typer.Option("--dry-run", help="Write nothing; show counts and samples.")
+    ] = False,
+    json_: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False,
+    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
+    verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False,
+) -> int:
+    """Clean values by named rules. Sure repairs are made and listed, doubts are told and left.
+
+    A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
+    """
+    from roundcard.books.conversion import Plan, convert  # noqa: PLC0415
+    from roundcard.books.source import sources_of  # noqa: PLC0415
+    from roundcard.books.tables import open_table  # noqa: PLC0415
+    from roundcard.clean.changes import Changes, refused_in  # noqa: PLC0415
+    from roundcard.clean.rules import chosen  # noqa: PLC0415
+    from roundcard.clean.step import Clean  # noqa: PLC0415
+    from roundcard.cli.picking import tell  # noqa: PLC0415
+    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.render import clean as render  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.formats import by_suffix  # noqa: PLC0415
+    from roundcard.layouts import shelf  # noqa: PLC0415
+
+    if rules:
+        sys.stdout.write(render.rules())
+        return 0
+    files = files or []
+    if len(files) < 2:
+        raise UsageError("a source and a target are wanted: roundcard clean SOURCE... TARGET")
+    if phone not in ("international", "national"):
+        raise UsageError(
+            f"'{phone}' is no form of phone numbers; there are international, national"
+        )
+    if region and not (len(region) == 2 and region.isalpha()):
+        raise UsageError(f"'{region}' is no country; say two letters, as GB, DE, FR")
+    places = layout_places()
+    layouts = [found for name in layout or () for found in shelf.find(name, places)]
+    targets = shelf.find(to_layout, places) if to_layout else []
+    opened = sources_of(files[:-1]) if "-" not in files[:-1] else []
+    promised = by_suffix(files[-1])
+    kept = own_layouts()
+    to_table = promised is not None and promised.sort == "table"
+    if not targets and to_table and len(opened) == 1 and opened[0].format.sort == "table":
+        table = open_table(opened[0], layouts, kept)
+        targets, layouts = [table.layout], [table.layout]
+    told = Changes([each.name for each in opened], None if dry_run else changes, force=force)
+    step = Clean(
+        chosen(rule or [], no_rule or []),
+        region=region,
+        phone=phone,
+        tell=told.tell,
+        refused=refused_in(decisions) if decisions is not None else frozenset(),
+    )
+    plan = Plan(
+        sources=files[:-1],
+        target=files[-1],
+        layouts=layouts,
+        kept=kept,
+        to_layout=targets[0] if targets else None,
+        to_format=to,
+        steps=[step],
+        jobs=1,
+        force=force,
+        dry_run=dry_run,
+        prove=prove,
+        stdin=sys.stdin.buffer,
+        stdout=sys.stdout.buffer,
+        on_pass=told.begin,
+    )
+    try:
+        with progress.shown(quiet) as watch:
+            done = convert(plan, watch)
+        told.commit()
+    except BaseException:
+        told.discard()
+        raise
+    code = tell(done, plan, json_=json_, quiet=quiet, verbose=verbose)
+    if not quiet and not json_:
+        sys.stderr.write(render.changed(told))
+    return code

@@ -1,0 +1,45 @@
+"""What cleaning rules there are, and what they did."""
+
+from __future__ import annotations
+
+import sys
+
+from roundcard.clean.changes import Changes
+from roundcard.clean.rules import RULES
+from roundcard.cli.render.text import count, cut, styled
+
+_WIDE = 40
+
+
+def rules() -> str:
+    """Each rule with its help and its examples."""
+    lines = []
+    for rule in RULES:
+        fields = ", ".join(rule.fields) or "all text"
+        lines.append(f"{styled(rule.name, 'bold', sys.stdout)}  {rule.what} ({fields})")
+        for _, before, after in rule.examples:
+            became = f"→ {_shown(after)}" if after != before else "stays"
+            lines.append(f"    {_shown(before)} {became}")
+    return "\n".join(lines) + "\n"
+
+
+def changed(told: Changes) -> str:
+    """Each rule with how often it changed something, how often it doubts, and samples."""
+    lines = ["", styled("by rule", "bold")]
+    for rule in RULES:
+        changes, doubts = told.counts[rule.name], told.doubts[rule.name]
+        if not changes and not doubts:
+            continue
+        said = [count(changes, "change")] * bool(changes)
+        said += [f"{count(doubts, 'value')} to decide"] * bool(doubts)
+        lines.append(f"  {rule.name}: {', '.join(said)}")
+        for each in told.samples.get(rule.name, ()):
+            end = f"? {each.doubt}" if each.doubt else f"→ {_shown(each.after)}"
+            lines.append(f"      record {each.record:,} {each.path}: {_shown(each.before)} {end}")
+    if len(lines) == 2:
+        lines.append("  nothing to change")
+    return "\n".join(lines) + "\n"
+
+
+def _shown(text: str) -> str:
+    return f"'{cut(text, _WIDE)}'" if text else "(dropped)"

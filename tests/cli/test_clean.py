@@ -1,0 +1,65 @@
+"""``roundcard clean`` as its users run it."""
+
+from __future__ import annotations
+
+import csv
+from pathlib import Path
+
+from conftest import Run
+
+
+def test_a_table_is_cleaned_where_a_rule_spoke(run: Run, demo: Path) -> None:
+    done = run("clean", "newsletter.csv", "clean.csv", "--changes", "c.csv", "--prove", cwd=demo)
+    assert done.code == 0, done.err
+    before = (demo / "newsletter.csv").read_text("utf-8-sig").splitlines()
+    after = (demo / "clean.csv").read_text("utf-8-sig").splitlines()
+    assert len(before) == len(after)
+    changed = [(a, b) for a, b in zip(before, after, strict=True) if a != b]
+    with (demo / "c.csv").open(newline="", encoding="utf-8") as stream:
+        listed = list(csv.DictReader(stream))
+    assert 0 < len(changed) <= len([row for row in listed if row["sure"] == "yes"])
+    assert any(row["after"] == "Hélène Vannier-Lécluse" for row in listed)
+    assert "garbled: 2 changes" in done.err
+    again = run("clean", "clean.csv", "again.csv", cwd=demo)
+    assert "nothing to change" in again.err
+    assert (demo / "again.csv").read_bytes() == (demo / "clean.csv").read_bytes()
+
+
+def test_changes_are_refused_by_the_list(run: Run, demo: Path) -> None:
+    assert run("clean", "newsletter.csv", "a.csv", "--changes", "c.csv", cwd=demo).code == 0
+    rows = list(csv.reader((demo / "c.csv").read_text("utf-8").splitlines()))
+    rows[1][-1] = "x"
+    with (demo / "c.csv").open("w", newline="", encoding="utf-8") as stream:
+        csv.writer(stream, delimiter=";").writerows(rows)
+    done = run("clean", "newsletter.csv", "b.csv", "--decisions", "c.csv", cwd=demo)
+    assert done.code == 0, done.err
+    refused = rows[1][3]
+    assert refused in (demo / "b.csv").read_text("utf-8-sig")
+    assert refused not in (demo / "a.csv").read_text("utf-8-sig")
+    assert "refused by you" in done.err
+    wrong = run("clean", "newsletter.csv", "d.csv", "--decisions", "newsletter.csv", cwd=demo)
+    assert (wrong.code, "no list of changes" in wrong.err) == (4, True)
+
+
+def test_phones_by_region_and_a_dry_run(run: Run, demo: Path) -> None:
+    args = ("clean", "ledger.csv", "l.csv", "--layout", "membership-ledger", "--region", "GB")
+    dry = run(*args, "--dry-run", cwd=demo)
+    assert dry.code == 0
+    assert "phone-form: 81 changes" in dry.err
+    assert "'01632-960450' → '+44 1632 960450'" in dry.err
+    assert not (demo / "l.csv").exists()
+    assert run(*args, "--prove", cwd=demo).code == 0
+    assert b"+44 1632 960450" in (demo / "l.csv").read_bytes()
+    only = run("clean", "skippers.vcf", "s.vcf", "--rule", "white-space", "--no-rule", "garbled",
+               cwd=demo)  # fmt: skip
+    assert only.code == 0
+
+
+def test_rules_are_listed_and_mistakes_are_one_line(run: Run, demo: Path) -> None:
+    listed = run("clean", "--rules").out
+    for name in ("white-space", "placeholders", "garbled", "email-form", "phone-form"):
+        assert name in listed
+    assert run("clean", "ledger.csv", "x.csv", "--rule", "gabled", cwd=demo).code == 2
+    assert run("clean", "ledger.csv", "x.csv", "--region", "Germany", cwd=demo).code == 2
+    assert run("clean", "ledger.csv", "x.csv", "--phone", "odd", cwd=demo).code == 2
+    assert run("clean", "ledger.csv", cwd=demo).code == 2
