@@ -7,9 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import card, inner, read_cards, write_cards
+from roundcard.clean.countries import country_code
+from roundcard.clean.names import cased, uniform_fields
 from roundcard.clean.rule import Around
 from roundcard.clean.rules import RULES, chosen
-from roundcard.clean.step import Change, Clean, country_code
+from roundcard.clean.step import Change, Clean
 from roundcard.errors import UsageError
 from roundcard.tally import Tally
 
@@ -184,6 +186,141 @@ PHONES = [
     ("", "tel:+44-1632-960001", "tel:+44-1632-960001"),
     ("", "", ""),
 ]
+
+
+CASED = [
+    ("ADA WEIR", "Ada Weir"),
+    ("ada weir", "Ada Weir"),
+    ("O'DWYER", "O'Dwyer"),
+    ("O’DWYER", "O’Dwyer"),
+    ("o'dwyer-mccabe", "O'Dwyer-McCabe"),
+    ("MCCABE", "McCabe"),
+    ("MCDONALD", "McDonald"),
+    ("MACDONALD", "Macdonald"),
+    ("MAC DONALD", "Mac Donald"),
+    ("JEAN-BAPTISTE", "Jean-Baptiste"),
+    ("ANNE-MARIE WEIR-LOCK", "Anne-Marie Weir-Lock"),
+    ("D'ARTAGNAN", "D'Artagnan"),
+    ("DELL'ACQUA", "Dell'Acqua"),
+    ("'T HART", "'t Hart"),
+    ("JAN 'T HART", "Jan 't Hart"),
+    ("JAN VAN DER BERG", "Jan van der Berg"),
+    ("VAN DER BERG", "Van der Berg"),
+    ("LUDWIG VON WEIR", "Ludwig von Weir"),
+    ("MARIA VON UND ZU LOCK", "Maria von und zu Lock"),
+    ("JEAN DE LA TOUR", "Jean de la Tour"),
+    ("MARÍA DE LA CRUZ", "María de la Cruz"),
+    ("JOSÉ GARCÍA Y VEGA", "José García y Vega"),
+    ("JOÃO DOS SANTOS", "João dos Santos"),
+    ("ABDUL BIN AHMED", "Abdul bin Ahmed"),
+    ("YUSUF AL HASAN", "Yusuf al Hasan"),
+    ("ÅSA ÖBERG", "Åsa Öberg"),
+    ("MÜLLER-LÜDENSCHEID", "Müller-Lüdenscheid"),
+    ("ŁUKASZ ŻÓŁĆ", "Łukasz Żółć"),
+    ("ИВАН ИВАНОВ", "Иван Иванов"),
+    ("JOHN WEIR II", "John Weir II"),
+    ("JOHN WEIR III", "John Weir III"),
+    ("JOHN WEIR JR", "John Weir Jr"),
+    ("JOHN WEIR SR.", "John Weir Sr"),
+    ("ADA WEIR PHD", "Ada Weir PhD"),
+    ("ADA WEIR OBE", "Ada Weir OBE"),
+    ("J. R. WEIR", "J. R. Weir"),
+    ("DR. ADA WEIR", "Dr. Ada Weir"),
+    ("ST. MARY", "St. Mary"),
+    ("IJSBRAND", "IJsbrand"),
+    ("NÍ BHRIAIN", "Ní Bhriain"),
+    ("CUTT ST MARY", "Cutt St Mary"),
+    ("WITHY-ON-SEA", "Withy-On-Sea"),
+]
+
+SAME_CASE = [
+    "Ada Weir", "van der Berg", "McCabe", "O'Dwyer", "de Witt", "HALAGEUR Anaïs", "Li", "X",
+    "山田 太郎", "محمد", "ΓΙΩΡΓΟΣ", "bell Hooks", "e", "42", "DiCaprio", "LaToya", "MacDonald",
+]  # fmt: skip
+
+WORDED = [
+    ("12 April 1980", "1980-04-12"),
+    ("12th April 1980", "1980-04-12"),
+    ("April 12, 1980", "1980-04-12"),
+    ("Apr 12 1980", "1980-04-12"),
+    ("12-Apr-1980", "1980-04-12"),
+    ("3. März 1975", "1975-03-03"),
+    ("3. Maerz 1975", "3. Maerz 1975"),
+    ("12. huhtikuuta 1980", "1980-04-12"),
+    ("12 avril 1980", "1980-04-12"),
+    ("1er janvier 1980", "1980-01-01"),
+    ("12 de abril de 1980", "1980-04-12"),
+    ("12 aprile 1980", "1980-04-12"),
+    ("12 april 1980", "1980-04-12"),
+    ("12 kwietnia 1980", "1980-04-12"),
+    ("12. dubna 1980", "1980-04-12"),
+    ("1980. április 12.", "1980-04-12"),
+    ("12 апреля 1980", "1980-04-12"),
+    ("12 Απριλίου 1980", "1980-04-12"),
+    ("12 Nisan 1980", "1980-04-12"),
+    ("1980年4月12日", "1980-04-12"),
+    ("1980년 4월 12일", "1980-04-12"),
+    ("12 April", "--04-12"),
+    ("April 1980", "1980-04"),
+    ("1980-04-12", "1980-04-12"),
+    ("12.04.1980", "12.04.1980"),
+    ("spring 1980", "spring 1980"),
+    ("31 February 1980", "31 February 1980"),
+    ("about 1980", "about 1980"),
+    ("1980", "1980"),
+]
+
+COUNTRIES = [
+    ("code", "Deutschland", "DE"),
+    ("code", "germany", "DE"),
+    ("code", "Royaume-Uni", "GB"),
+    ("code", "U.K.", "GB"),
+    ("code", "DE", "DE"),
+    ("code", "日本", "JP"),
+    ("en", "Deutschland", "Germany"),
+    ("en", "Germany", "Germany"),
+    ("de", "Switzerland", "Schweiz"),
+    ("fr", "nl", "Pays-Bas"),
+    ("en", "Atlantis", "Atlantis"),
+    ("", "Deutschland", "Deutschland"),
+]
+
+
+@pytest.mark.parametrize(("before", "after"), CASED)
+def test_names_that_shout(before: str, after: str) -> None:
+    assert cased(before) == after
+    around = Around("name/full", uniform=frozenset({"name/full"}))
+    verdict = chosen(["name-case"], [])[0].judge(before, around)
+    assert verdict.text == after
+    quiet = chosen(["name-case"], [])[0].judge(before, Around("name/full"))
+    assert quiet.text is None  # where others of the field do not shout
+    assert bool(quiet.doubt) is before.islower()
+
+
+@pytest.mark.parametrize("name", SAME_CASE)
+def test_names_that_are_left(name: str) -> None:
+    around = Around("name/full", uniform=frozenset({"name/full"}))
+    assert chosen(["name-case"], [])[0].judge(name, around).text is None
+
+
+def test_a_field_shouts_where_nearly_all_of_it_does() -> None:
+    shouting = [card(f"N:WEIR{n};Ada;;;", f"FN:Ada WEIR{n}") for n in range(9)]
+    book = read_cards("".join([*shouting, card("N:Lock;Bo;;;", "FN:Bo Lock")]))
+    assert uniform_fields(book) == {"name/family"}
+    assert uniform_fields(book[:3]) == frozenset()
+
+
+@pytest.mark.parametrize(("before", "after"), WORDED)
+def test_dates_in_words(before: str, after: str) -> None:
+    assert cleaned("date-words", before, "birthday") == after
+
+
+@pytest.mark.parametrize(("form", "before", "after"), COUNTRIES)
+def test_countries_alike(form: str, before: str, after: str) -> None:
+    around = Around("address/country", countries=form)
+    verdict = chosen(["country-form"], [])[0].judge(before, around)
+    assert (before if verdict.text is None else verdict.text) == after
+    assert bool(verdict.doubt) is (before == "Atlantis")
 
 
 @pytest.mark.parametrize(("path", "before", "after"), WHITE)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 from pathlib import Path
 
 from conftest import Run
@@ -21,19 +22,20 @@ def test_a_table_is_cleaned_where_a_rule_spoke(run: Run, demo: Path) -> None:
     assert any(row["after"] == "Hélène Vannier-Lécluse" for row in listed)
     assert "garbled: 2 changes" in done.err
     again = run("clean", "clean.csv", "again.csv", cwd=demo)
-    assert "nothing to change" in again.err
+    assert not re.search(r"\d change", again.err)
     assert (demo / "again.csv").read_bytes() == (demo / "clean.csv").read_bytes()
 
 
 def test_changes_are_refused_by_the_list(run: Run, demo: Path) -> None:
     assert run("clean", "newsletter.csv", "a.csv", "--changes", "c.csv", cwd=demo).code == 0
     rows = list(csv.reader((demo / "c.csv").read_text("utf-8").splitlines()))
-    rows[1][-1] = "x"
+    sure = next(row for row in rows[1:] if row[6] == "yes")
+    sure[-1] = "x"
     with (demo / "c.csv").open("w", newline="", encoding="utf-8") as stream:
         csv.writer(stream, delimiter=";").writerows(rows)
     done = run("clean", "newsletter.csv", "b.csv", "--decisions", "c.csv", cwd=demo)
     assert done.code == 0, done.err
-    refused = rows[1][3]
+    refused = sure[3]
     assert refused in (demo / "b.csv").read_text("utf-8-sig")
     assert refused not in (demo / "a.csv").read_text("utf-8-sig")
     assert "refused by you" in done.err

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 
+from roundcard.clean.rule import LEFT, Around, Rule, Verdict
+
 _LANGUAGES = ("en", "de", "fr", "es", "it", "nl", "pt", "pl", "sv", "da", "nb", "fi", "cs", "hu",
               "ro", "tr", "ru", "uk", "el", "ja", "zh", "ko", "ar")  # fmt: skip
 _ALSO = {
@@ -26,3 +28,38 @@ def codes_by_name() -> dict[str, str]:
                 found[" ".join(name.casefold().split())] = code
                 found[code.casefold()] = code
     return found | _ALSO
+
+
+@cache
+def country_code(name: str) -> str:
+    """The ISO 3166 alpha-2 code of a country's name in a usual language, or of a code; empty where
+    there is none."""
+    return codes_by_name().get(" ".join(name.casefold().replace(".", "").split()), "")
+
+
+@cache
+def country_name(code: str, language: str) -> str:
+    """The name of a country in a language (ISO 639-1); empty where there is none."""
+    from babel import Locale, UnknownLocaleError  # noqa: PLC0415
+
+    try:
+        return str(Locale.parse(language).territories.get(code, ""))
+    except (UnknownLocaleError, ValueError):
+        return ""
+
+
+def country_form(text: str, around: Around) -> Verdict:
+    """Countries all written alike, as code or in one language, where that is asked for."""
+    if not around.countries:
+        return LEFT
+    code = country_code(text)
+    if not code:
+        return Verdict(doubt="this is no country that is known")
+    made = code if around.countries == "code" else country_name(code, around.countries)
+    return LEFT if not made or made == text else Verdict(made)
+
+
+RULES = (
+    Rule("country-form", ("address/country",), "countries alike, if --countries says how",
+         (("address/country", "Deutschland", "Deutschland"),), country_form),
+)  # fmt: skip

@@ -17,6 +17,10 @@ class Around(NamedTuple):
     that is not known."""
     phone: str = "international"
     """The form that phone numbers get: ``international`` or ``national``."""
+    uniform: frozenset[str] = frozenset()
+    """The paths of names that the whole book writes in one letter case."""
+    countries: str = ""
+    """How countries are written: ``code``, or the code of a language; empty to leave them."""
 
 
 class Verdict(NamedTuple):

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from roundcard.clean import emails, phones, text
+from roundcard.clean import countries, dates, emails, names, phones, text
 from roundcard.clean.rule import Rule
 from roundcard.errors import UsageError, did_you_mean
 
-RULES: tuple[Rule, ...] = (*text.RULES, *emails.RULES, *phones.RULES)
+RULES: tuple[Rule, ...] = (
+    *text.RULES, *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *countries.RULES,
+)  # fmt: skip
 
 
 def chosen(only: Sequence[str], without: Sequence[str]) -> tuple[Rule, ...]:

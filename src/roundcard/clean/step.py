@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cache
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
@@ -11,6 +10,7 @@ from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.head import Component, Value
 from roundcard.card.origin import CHANGED, unpack
 from roundcard.card.paths import FieldPath
+from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Around, Rule
 from roundcard.tally import Tally
 
@@ -46,6 +46,8 @@ class Clean:
         *,
         region: str = "",
         phone: str = "international",
+        countries: str = "",
+        uniform: frozenset[str] = frozenset(),
         tell: Tell | None = None,
         refused: frozenset[Refused] = frozenset(),
     ) -> None:
@@ -55,6 +57,8 @@ class Clean:
         self.rules = tuple(rules)
         self.region = region.upper()
         self.phone = phone
+        self.countries = countries
+        self.uniform = uniform
         self.tell = tell
         self.refused = refused
 
@@ -79,12 +83,15 @@ class Clean:
             return prop
         value = prop.value
         if isinstance(value, str):
-            around = Around(_path(prop, 0), region, self.phone)
+            around = self._around(_path(prop, 0), region)
             text = self._text(contact, value, around, tally, prop.origin_of(0))
             if text is value:
                 return prop
             return prop.replaced(text, _marked(prop.origin_of(0))) if text else None
         return self._components(contact, prop, value, region, tally)
+
+    def _around(self, path: str, region: str) -> Around:
+        return Around(path, region, self.phone, self.uniform, self.countries)
 
     def _components(
         self, contact: Contact, prop: Property, value: tuple[Component, ...], region: str,
@@ -98,7 +105,7 @@ class Clean:
                 made.append(component)  # the label
                 origins.append(prop.origin_of(0))
                 continue
-            around = Around(_path(prop, at), region, self.phone)
+            around = self._around(_path(prop, at), region)
             texts = (component,) if isinstance(component, str) else component
             cleaned, marks = [], []
             for inner, text in enumerate(texts):
@@ -167,14 +174,6 @@ def region_of(contact: Contact) -> str:
         if country and isinstance(country, str):
             return country_code(country)
     return ""
-
-
-@cache
-def country_code(name: str) -> str:
-    """The ISO 3166 alpha-2 code of a country's name in a usual language, or of a code."""
-    from roundcard.clean.countries import codes_by_name  # noqa: PLC0415
-
-    return codes_by_name().get(" ".join(name.casefold().replace(".", "").split()), "")
 
 
 def _record(contact: Contact) -> int:

@@ -50,6 +50,12 @@ def clean(
         str,
         typer.Option(help="The form of phone numbers: international or national.", metavar="FORM"),
     ] = "international",
+    countries: Annotated[
+        str,
+        typer.Option(
+            help="Write countries alike: 'code', or in a language, as en, de, fr.", metavar="FORM"
+        ),
+    ] = "",
     changes: Annotated[
         Path | None, typer.Option(help="List every change and every doubt.", metavar="FILE.csv")
     ] = None,
@@ -91,6 +97,7 @@ def clean(
     from roundcard.books.source import sources_of  # noqa: PLC0415
     from roundcard.books.tables import open_table  # noqa: PLC0415
     from roundcard.clean.changes import Changes, refused_in  # noqa: PLC0415
+    from roundcard.clean.names import uniform_fields  # noqa: PLC0415
     from roundcard.clean.rules import chosen  # noqa: PLC0415
     from roundcard.clean.step import Clean  # noqa: PLC0415
     from roundcard.cli.picking import tell  # noqa: PLC0415
@@ -106,12 +113,7 @@ def clean(
     files = files or []
     if len(files) < 2:
         raise UsageError("a source and a target are wanted: roundcard clean SOURCE... TARGET")
-    if phone not in ("international", "national"):
-        raise UsageError(
-            f"'{phone}' is no form of phone numbers; there are international, national"
-        )
-    if region and not (len(region) == 2 and region.isalpha()):
-        raise UsageError(f"'{region}' is no country; say two letters, as GB, DE, FR")
+    _demand_forms(phone, countries, region)
     places = layout_places()
     layouts = [found for name in layout or () for found in shelf.find(name, places)]
     targets = shelf.find(to_layout, places) if to_layout else []
@@ -123,10 +125,16 @@ def clean(
         table = open_table(opened[0], layouts, kept)
         targets, layouts = [table.layout], [table.layout]
     told = Changes([each.name for each in opened], None if dry_run else changes, force=force)
+    using = chosen(rule or [], no_rule or [])
+    uniform: frozenset[str] = frozenset()
+    if opened and any(each.name == "name-case" for each in using):
+        uniform = uniform_fields(Plan(files[:-1], "", layouts, kept).as_read())
     step = Clean(
-        chosen(rule or [], no_rule or []),
+        using,
         region=region,
         phone=phone,
+        countries=countries.lower(),
+        uniform=uniform,
         tell=told.tell,
         refused=refused_in(decisions) if decisions is not None else frozenset(),
     )
@@ -157,3 +165,17 @@ def clean(
     if not quiet and not json_:
         sys.stderr.write(render.changed(told))
     return code
+
+
+def _demand_forms(phone: str, countries: str, region: str) -> None:
+    """Raise `UsageError` for a form or region that there is not."""
+    from roundcard.clean.countries import country_name  # noqa: PLC0415
+
+    if phone not in ("international", "national"):
+        raise UsageError(
+            f"'{phone}' is no form of phone numbers; there are international, national"
+        )
+    if countries and countries.lower() != "code" and not country_name("FR", countries.lower()):
+        raise UsageError(f"'{countries}' is no language; say 'code', or two letters as en, de, fr")
+    if region and not (len(region) == 2 and region.isalpha()):
+        raise UsageError(f"'{region}' is no country; say two letters, as GB, DE, FR")

@@ -1,0 +1,102 @@
+"""The rule for letter case in names of people and places."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from roundcard.card.contact import Contact
+from roundcard.clean.rule import LEFT, Around, Rule, Verdict
+from roundcard.survey.cards import values_of
+
+FIELDS = ("name/full", "name/given", "name/family", "name/additional", "name/family2", "nickname",
+          "address/locality")  # fmt: skip
+_PARTICLES = frozenset(
+    ("van", "von", "der", "den", "de", "del", "della", "di", "da", "do", "dos", "das", "du", "des",
+     "la", "le", "las", "los", "zu", "zur", "zum", "ter", "ten", "te", "af", "av", "al", "el",
+     "bin", "ibn", "bint", "ben", "ap", "ab", "y", "e", "und", "i", "o")
+)  # fmt: skip
+"""Words inside a name that are small; at its beginning they are as the word is."""
+_LARGE = frozenset(
+    ("II", "III", "IV", "VI", "VII", "VIII", "IX", "JR", "SR", "PHD", "MD", "OBE", "MBE", "CBE")
+)
+_SMALL_FORMS = {"JR": "Jr", "SR": "Sr", "PHD": "PhD"}
+_WORD = re.compile(r"[^\W\d_]+(?:['’`][^\W\d_]+)*\.?")
+_MAC = re.compile(r"^(mc)(.{2,})$", re.IGNORECASE)
+_IRISH = re.compile(r"^(o|d|l|dell|all|nell)(['’`])(.+)$", re.IGNORECASE)
+_GREEK = re.compile("[\u0370-\u03ff\u1f00-\u1fff]")
+_SHARE, _FEWEST = 0.8, 5
+
+
+def name_case(text: str, around: Around) -> Verdict:
+    """Names in capitals alone, or in small letters alone, get the usual case, where the whole
+    field of the book is written so; elsewhere small letters are reported and capitals left."""
+    if not _one_case(text):
+        return LEFT
+    if around.path in around.uniform:
+        made = cased(text)
+        return LEFT if made == text else Verdict(made)
+    if text.islower() and len(text) > 3 and around.path.startswith("name/"):
+        return Verdict(doubt="it is all in small letters")
+    return LEFT
+
+
+def _one_case(text: str) -> bool:
+    letters = [char for char in text if char.isalpha() and char.lower() != char.upper()]
+    if len(letters) < 2 or any(_GREEK.match(char) for char in letters):
+        return False  # Greek capitals have no accents to come back
+    return all(char.isupper() for char in letters) or all(char.islower() for char in letters)
+
+
+def cased(text: str) -> str:
+    """A name in usual letter case: ``O'DWYER-MCCABE`` is ``O'Dwyer-McCabe``."""
+    first = True
+
+    def one(found: re.Match[str]) -> str:
+        nonlocal first
+        word = found[0]
+        begins, first = first, False
+        before = text[found.start() - 1 : found.start()]
+        if before in ("'", "’", "`") and len(word) == 1:
+            return word.lower()  # 't Hart
+        if word.upper().rstrip(".") in _LARGE and not begins:
+            return _SMALL_FORMS.get(word.upper().rstrip("."), word.upper())
+        if not begins and before != "-" and word.lower() in _PARTICLES:
+            return word.lower()
+        return _cased_word(word)
+
+    return _WORD.sub(one, text)
+
+
+def _cased_word(word: str) -> str:
+    if found := _IRISH.match(word):
+        return found[1].capitalize() + found[2] + _cased_word(found[3])
+    if found := _MAC.match(word):
+        return "Mc" + found[2].capitalize()
+    if word.lower().startswith("ij"):
+        return "IJ" + word[2:].lower()  # a Dutch letter of two signs
+    return word[:1].upper() + word[1:].lower()
+
+
+def uniform_fields(contacts: Iterable[Contact]) -> frozenset[str]:
+    """The paths of names that a whole book writes in capitals alone or in small letters alone."""
+    told: dict[str, list[int]] = {}
+    for contact in contacts:
+        for path, value in values_of(contact):
+            if path.startswith(FIELDS):
+                counts = told.setdefault(path.replace("/home", "").replace("/work", ""), [0, 0, 0])
+                counts[0] += 1
+                if _one_case(value):
+                    counts[1 if value.isupper() else 2] += 1
+    return frozenset(
+        path
+        for path, (count, large, small) in told.items()
+        if count >= _FEWEST and max(large, small) >= _SHARE * count
+    )
+
+
+RULES = (
+    Rule("name-case", FIELDS, "names in one letter case, where the whole field is written so",
+         (("name/family", "van der Berg", "van der Berg"), ("name/full", "JOHN WEIR", "JOHN WEIR")),
+         name_case),
+)  # fmt: skip
