@@ -25,6 +25,15 @@ SHOTS: dict[str, list[str]] = {
         "roundcard preview newsletter.csv --finding",
         "roundcard preview skippers.vcf --find Poundstone",
     ],
+    "clean": [
+        "roundcard clean newsletter.csv clean.csv --changes changes.csv",
+        "head -n 4 changes.csv",
+    ],
+    "pick": [
+        "roundcard pick skippers.vcf reachable.vcf --where 'phone/cell present and email present' "
+        "--rest others.vcf",
+        "roundcard pick skippers.vcf x.vcf --where 'phone/wrok present'",
+    ],
     "layout-draft": [
         "roundcard layout draft ledger.csv -o ledger.toml",
         "roundcard layout show ledger.toml",

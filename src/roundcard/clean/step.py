@@ -153,7 +153,7 @@ class Clean:
                     return ""
                 if origin >= 0:
                     once = text is before and not origin & CHANGED
-                    tally.change(f"{rule.name} (rule)", int(once))
+                    tally.change(rule.name, int(once))
                 text = verdict.text
         return text
 
