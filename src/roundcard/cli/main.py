@@ -45,6 +45,9 @@ app.command("preview", epilog=preview.EXAMPLES, help=_paragraphs(preview.preview
 app.command("convert", epilog=convert.EXAMPLES, help=_paragraphs(convert.convert))(convert.convert)
 app.command("pick", epilog=pick.EXAMPLES, help=_paragraphs(pick.pick))(pick.pick)
 app.command("clean", epilog=clean.EXAMPLES, help=_paragraphs(clean.clean))(clean.clean)
+for each in layout.app.registered_commands:
+    if each.callback is not None:
+        each.help = _paragraphs(each.callback)
 app.add_typer(layout.app, name="layout")
 app.command("demo", epilog=demo.EXAMPLES, help=_paragraphs(demo.demo))(demo.demo)
 

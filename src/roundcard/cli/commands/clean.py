@@ -8,6 +8,7 @@ from typing import Annotated
 
 import typer
 
+from roundcard.cli import options
 from roundcard.errors import UsageError
 
 EXAMPLES = """[bold]Examples[/bold]
@@ -67,27 +68,17 @@ def clean(
             metavar="FILE.csv",
         ),
     ] = None,
-    layout: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--layout", "-l", help="Layout of the tables that are read.", metavar="LAYOUT"
-        ),
-    ] = None,
-    to_layout: Annotated[
-        str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
-    ] = None,
-    to: Annotated[str, typer.Option(help="Format to write.", metavar="FORMAT")] = "",
-    prove: Annotated[
-        bool,
-        typer.Option("--prove", help="Read the target again, and hold it against what was meant."),
-    ] = False,
-    force: Annotated[bool, typer.Option("--force", help="Replace existing files.")] = False,
+    layout: options.Layouts = None,
+    to_layout: options.ToLayout = None,
+    to: options.To = "",
+    prove: options.Prove = False,
+    force: options.Force = False,
     dry_run: Annotated[
         bool, typer.Option("--dry-run", help="Write nothing; show counts and samples.")
     ] = False,
-    json_: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False,
-    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
-    verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False,
+    json_: options.Json = False,
+    quiet: options.Quiet = False,
+    verbose: options.Verbose = False,
 ) -> int:
     """Clean values by named rules. Sure repairs are made and listed, doubts are told and left.
 

@@ -8,6 +8,7 @@ from typing import Annotated
 
 import typer
 
+from roundcard.cli import options
 from roundcard.cli.render.text import count, styled, table
 from roundcard.errors import SourceError
 
@@ -21,20 +22,6 @@ _LAYOUT = Annotated[
     str, typer.Argument(metavar="LAYOUT", help="A layout file, or the name of a kept layout.",
                         show_default=False),
 ]  # fmt: skip
-_ENCODING = Annotated[
-    str, typer.Option("--encoding", help="The tables' character set, where they do not tell it.",
-                      metavar="NAME"),
-]  # fmt: skip
-_SEPARATOR = Annotated[
-    str, typer.Option("--separator", metavar="MARK",
-                      help="What parts the cells: comma, semicolon, tab, bar or a character."),
-]  # fmt: skip
-_HEADING_ROW = Annotated[
-    int | None, typer.Option("--heading-row", help="The row of the headings, from 1; 0 for none.",
-                             min=0, metavar="N"),
-]  # fmt: skip
-_SHEET = Annotated[str, typer.Option("--sheet", help="The sheet of a workbook.", metavar="NAME")]
-_FORCE = Annotated[bool, typer.Option("--force", help="Replace an existing file.")]
 
 
 @app.command(
@@ -69,12 +56,12 @@ def draft(
     only_filled: Annotated[
         bool, typer.Option("--only-filled", help="Leave out the columns in which nothing stands.")
     ] = False,
-    encoding: _ENCODING = "",
-    separator: _SEPARATOR = "",
-    heading_row: _HEADING_ROW = None,
-    sheet: _SHEET = "",
-    force: _FORCE = False,
-    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
+    encoding: options.Encoding = "",
+    separator: options.Separator = "",
+    heading_row: options.HeadingRow = None,
+    sheet: options.Sheet = "",
+    force: options.Force = False,
+    quiet: options.Quiet = False,
 ) -> None:
     """Draft the layout of a table from its headings and from what stands in its cells.
 
@@ -172,7 +159,7 @@ def check(
             metavar="[SOURCE]...", help="Tables to hold the layout against.", show_default=False
         ),
     ] = None,
-    sheet: _SHEET = "",
+    sheet: options.Sheet = "",
 ) -> int:
     """Check a layout: is it written right, and, given a SOURCE, does it still fit that table?
 
@@ -210,7 +197,7 @@ def keep(
     name: Annotated[
         str, typer.Option(help="The name to keep it under, in place of its own.", metavar="NAME")
     ] = "",
-    force: _FORCE = False,
+    force: options.Force = False,
 ) -> None:
     """Keep a layout under its name, for the next file of the same layout.
 

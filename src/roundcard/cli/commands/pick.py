@@ -9,6 +9,7 @@ from typing import Annotated
 
 import typer
 
+from roundcard.cli import options
 from roundcard.errors import UsageError
 
 EXAMPLES = """[bold]Examples[/bold]
@@ -24,14 +25,7 @@ EXAMPLES = """[bold]Examples[/bold]
 
 
 def pick(
-    files: Annotated[
-        list[str],
-        typer.Argument(
-            metavar="SOURCE... TARGET",
-            help="The files to read, and last the one to write; - is standard input or output.",
-            show_default=False,
-        ),
-    ],
+    files: options.Files,
     where: Annotated[
         list[str] | None,
         typer.Option(
@@ -68,31 +62,16 @@ def pick(
             help="A value that each one picked gets, as 'category=Batch {date}'.",
         ),
     ] = None,
-    layout: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--layout", "-l", help="Layout of the tables that are read.", metavar="LAYOUT"
-        ),
-    ] = None,
-    to_layout: Annotated[
-        str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
-    ] = None,
-    to: Annotated[str, typer.Option(help="Format to write.", metavar="FORMAT")] = "",
-    from_: Annotated[
-        str,
-        typer.Option(
-            "--from", help="Format to read, where content and name mislead.", metavar="FORMAT"
-        ),
-    ] = "",
-    prove: Annotated[
-        bool,
-        typer.Option("--prove", help="Read the target again, and hold it against what was meant."),
-    ] = False,
-    force: Annotated[bool, typer.Option("--force", help="Replace existing files.")] = False,
-    dry_run: Annotated[bool, typer.Option("--dry-run", help="Write nothing.")] = False,
-    json_: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False,
-    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
-    verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False,
+    layout: options.Layouts = None,
+    to_layout: options.ToLayout = None,
+    to: options.To = "",
+    from_: options.From = "",
+    prove: options.Prove = False,
+    force: options.Force = False,
+    dry_run: options.DryRun = False,
+    json_: options.Json = False,
+    quiet: options.Quiet = False,
+    verbose: options.Verbose = False,
 ) -> int:
     """Pick people: by a condition, a category, words, or by chance; the originals stay as they are.
 

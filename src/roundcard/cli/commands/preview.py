@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from roundcard.cli import options
 from roundcard.errors import UsageError
 
 if TYPE_CHECKING:
@@ -26,15 +27,7 @@ def preview(
     source: Annotated[
         str, typer.Argument(metavar="SOURCE", help="A file to look through.", show_default=False)
     ],
-    layout: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--layout",
-            "-l",
-            metavar="LAYOUT",
-            help="Read a table by this layout (a file, a folder of them, a name).",
-        ),
-    ] = None,
+    layout: options.Layouts = None,
     record: Annotated[
         int, typer.Option(help="Print this record and stop.", metavar="N", min=0)
     ] = 0,
@@ -48,27 +41,11 @@ def preview(
         bool, typer.Option("--finding", help="Print the first record with a finding, and stop.")
     ] = False,
     all_: Annotated[bool, typer.Option("--all", help="Show empty cells, too.")] = False,
-    from_: Annotated[
-        str,
-        typer.Option(
-            "--from", help="The source's format, where it does not tell it.", metavar="FORMAT"
-        ),
-    ] = "",
-    encoding: Annotated[
-        str,
-        typer.Option(help="The table's character set, where it does not tell it.", metavar="NAME"),
-    ] = "",
-    separator: Annotated[
-        str,
-        typer.Option(
-            help="What parts the cells: comma, semicolon, tab, bar or a character.", metavar="MARK"
-        ),
-    ] = "",
-    heading_row: Annotated[
-        int | None,
-        typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
-    ] = None,
-    sheet: Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")] = "",
+    from_: options.From = "",
+    encoding: options.Encoding = "",
+    separator: options.Separator = "",
+    heading_row: options.HeadingRow = None,
+    sheet: options.Sheet = "",
 ) -> int:
     """Look at one record at a time: the cell, the field that it becomes, the value as it will be.
 

@@ -9,6 +9,8 @@ from typing import Annotated
 
 import typer
 
+from roundcard.cli import options
+
 EXAMPLES = """[bold]Examples[/bold]
 
   roundcard survey ledger.csv
@@ -28,36 +30,12 @@ def survey(
             show_default=False,
         ),
     ],
-    layout: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--layout",
-            "-l",
-            help="Read tables by this layout (a file, a folder of them, a name).",
-            metavar="LAYOUT",
-        ),
-    ] = None,
-    from_: Annotated[
-        str,
-        typer.Option(
-            "--from", help="The sources' format, where they do not tell it.", metavar="FORMAT"
-        ),
-    ] = "",
-    encoding: Annotated[
-        str,
-        typer.Option(help="The tables' character set, where they do not tell it.", metavar="NAME"),
-    ] = "",
-    separator: Annotated[
-        str,
-        typer.Option(
-            help="What parts the cells: comma, semicolon, tab, bar or a character.", metavar="MARK"
-        ),
-    ] = "",
-    heading_row: Annotated[
-        int | None,
-        typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
-    ] = None,
-    sheet: Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")] = "",
+    layout: options.Layouts = None,
+    from_: options.From = "",
+    encoding: options.Encoding = "",
+    separator: options.Separator = "",
+    heading_row: options.HeadingRow = None,
+    sheet: options.Sheet = "",
     unreachable: Annotated[
         Path | None,
         typer.Option(
@@ -69,9 +47,9 @@ def survey(
         Path | None,
         typer.Option(help="Draw fill, reach and trouble.", metavar="FILE.png"),
     ] = None,
-    force: Annotated[bool, typer.Option("--force", help="Replace existing files.")] = False,
-    json_: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False,
-    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No progress.")] = False,
+    force: options.Force = False,
+    json_: options.Json = False,
+    quiet: options.Quiet = False,
     verbose: Annotated[
         bool, typer.Option("--verbose", "-v", help="Reasons and usual values of each column.")
     ] = False,

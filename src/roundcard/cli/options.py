@@ -1,0 +1,54 @@
+"""Options that several commands have, said once."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+Files = Annotated[
+    list[str],
+    typer.Argument(
+        metavar="SOURCE... TARGET",
+        help="The files to read, and last the one to write; - is standard input or output.",
+        show_default=False,
+    ),
+]
+Layouts = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--layout", "-l", metavar="LAYOUT",
+        help="Read tables by this layout (a file, a folder of them, a name).",
+    ),
+]  # fmt: skip
+ToLayout = Annotated[
+    str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
+]
+To = Annotated[str, typer.Option(help="Format to write.", metavar="FORMAT")]
+From = Annotated[
+    str,
+    typer.Option("--from", help="Format to read, where content and name mislead.",
+                 metavar="FORMAT"),
+]  # fmt: skip
+Encoding = Annotated[
+    str, typer.Option(help="The tables' character set, where they do not tell it.", metavar="NAME")
+]
+Separator = Annotated[
+    str,
+    typer.Option(help="What parts the cells: comma, semicolon, tab, bar or a character.",
+                 metavar="MARK"),
+]  # fmt: skip
+HeadingRow = Annotated[
+    int | None,
+    typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
+]
+Sheet = Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")]
+Prove = Annotated[
+    bool,
+    typer.Option("--prove", help="Read the target again, and hold it against what was meant."),
+]
+Force = Annotated[bool, typer.Option("--force", help="Replace existing files.")]
+DryRun = Annotated[bool, typer.Option("--dry-run", help="Write nothing.")]
+Json = Annotated[bool, typer.Option("--json", help="Report for machines.")]
+Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="No report, no progress.")]
+Verbose = Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")]
