@@ -13,8 +13,8 @@ from roundcard.cli.render.text import count, styled, table, width
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn
 from roundcard.tally import Counts, Finding
 
-SCHEMA = 1
-"""Version of the JSON report; see docs/report.md."""
+SCHEMA = 2
+"""Version of the JSON report; see docs/balance.md."""
 _MOST_REASONS = 6
 _CERTAIN = 0.985
 """Sureness of a guess that needs no mention."""
@@ -201,7 +201,7 @@ def _findings(report: Report, verbose: bool) -> list[str]:
 
 
 def for_machines(report: Report) -> dict[str, Any]:
-    """The report as JSON has it; the shape is told in docs/report.md."""
+    """The report as JSON has it; the shape is told in docs/balance.md."""
     tally = report.tally
     rest = report.balance
     return {
