@@ -218,3 +218,24 @@ def test_a_balance_that_is_not_zero_fails_and_writes_nothing(
         convert(Plan([str(tmp_path / "a.vcf")], str(tmp_path / "o.vcf")))
     assert caught.value.exit_code == 6
     assert [path.name for path in tmp_path.iterdir()] == ["a.vcf"]
+
+
+def test_no_output_replaces_an_original(run: Run, tmp_path: Path) -> None:
+    """Neither a target nor a list beside it, with --force too."""
+    book = tmp_path / "a.csv"
+    book.write_text("Name,E-mail\nAda,a@x.test\nBo,b@x.test\n", encoding="utf-8")
+    before = book.read_bytes()
+    for command, code in [
+        ("layout draft a.csv -o a.csv", 5),
+        ("survey a.csv --unreachable a.csv", 5),
+        ("clean a.csv b.csv --changes a.csv", 5),
+        ("clean a.csv b.csv --changes b.csv", 2),
+        ("pick a.csv b.csv --sample 1 --rest a.csv", 5),
+        ("pick a.csv b.csv --sample 1 --rest b.csv", 2),
+        ("pick a.csv b.csv --sample 1 --rest no/c.csv", 5),
+        ("clean a.csv b.csv --changes c.csv --decisions no.csv", 3),
+    ]:
+        done = run(*command.split(), "--force")
+        assert (done.code, done.err.count("\n")) == (code, 1), (command, done.err)
+        assert [path.name for path in tmp_path.iterdir() if path.is_file()] == ["a.csv"], command
+    assert book.read_bytes() == before

@@ -20,7 +20,14 @@ from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD, HowToRead, sources_of
 from roundcard.books.steps import Step, after_steps
-from roundcard.books.target import AtomicFile, FolderTarget, NoTarget, StreamTarget, Target
+from roundcard.books.target import (
+    AtomicFile,
+    FolderTarget,
+    NoTarget,
+    StreamTarget,
+    Target,
+    spare_originals,
+)
 from roundcard.books.writing import (
     CardOutput,
     Output,
@@ -226,10 +233,8 @@ class _Conversion:
                 return NoTarget()
             return StreamTarget(plan.stdout)
         path = Path(plan.target)
+        spare_originals(path, (source.path for source in self.sources))
         for source in self.sources:
-            if source.path is not None and path.exists() and path.samefile(source.path):
-                raise TargetError(f"{path}: this is one of the sources, and the originals are "
-                                  "never touched; name another file")  # fmt: skip
             if plan.split and source.path and path.resolve() in source.path.resolve().parents:
                 raise TargetError(f"{path}: one of the sources stands in it, and the originals are "
                                   "never touched; name another folder")  # fmt: skip

@@ -6,7 +6,7 @@ import contextlib
 import os
 import shutil
 import unicodedata
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import BinaryIO
 
@@ -40,6 +40,13 @@ class _Hidden:
         except OSError as error:
             self.discard()
             raise TargetError(f"{self.path}: cannot be written: {error.strerror}") from None
+
+
+def spare_originals(path: Path, originals: Iterable[Path | None]) -> None:
+    """Raise `TargetError` where a file that is to be written is one of the sources."""
+    if path.exists() and any(each is not None and path.samefile(each) for each in originals):
+        raise TargetError(f"{path}: this is one of the sources, and the originals are never "
+                          "touched; name another file")  # fmt: skip
 
 
 class AtomicFile(_Hidden):

@@ -73,8 +73,11 @@ def refused_in(path: Path) -> frozenset[Refused]:
             separator = ";" if start.count(";") > start.count(",") else ","
             stream.seek(0)
             rows = list(csv.DictReader(stream, delimiter=separator))
-    except (OSError, UnicodeDecodeError) as error:
-        raise SourceError(f"{path}: the list of changes cannot be read: {error}") from None
+    except OSError as error:
+        reason = error.strerror or str(error)
+        raise SourceError(f"{path}: the list of changes cannot be read: {reason}") from None
+    except UnicodeDecodeError:
+        raise SourceError(f"{path}: the list of changes is not UTF-8 text") from None
     needed = {"record", "field", "before", "rule", "refuse"}
     if not rows or not needed <= set(rows[0]):
         raise PlanError(f"{path}: this is no list of changes; it needs the columns "

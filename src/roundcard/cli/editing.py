@@ -192,8 +192,10 @@ def _all_paths() -> list[str]:
 def _read(file: Path) -> str:
     try:
         return file.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise LayoutError(f"{file}: the layout cannot be read: {error}") from None
+    except OSError as error:
+        raise LayoutError(f"{file}: the layout cannot be read: {error.strerror}") from None
+    except UnicodeDecodeError:
+        raise LayoutError(f"{file}: a layout file is UTF-8 text, and this is not") from None
 
 
 def _write(file: Path, text: str) -> None:

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
-from roundcard.books.source import HowToRead, sources_of
-from roundcard.books.target import AtomicFile
+from roundcard.books.source import STANDARD, HowToRead, sources_of
+from roundcard.books.target import AtomicFile, spare_originals
 from roundcard.errors import SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.layouts.model import Layout
@@ -38,6 +38,7 @@ def survey(plan: SurveyPlan, watch: Watch | None = None) -> list[FileSurvey]:
     """Look at all sources. Raises `SourceError`, `LayoutError` and `TargetError`."""
     if plan.unreachable is None:
         return list(_each(plan, watch, None))
+    spare_originals(plan.unreachable, _paths(plan.sources))
     target = AtomicFile(plan.unreachable, force=plan.force)
     try:
         writer = CsvWriter(Dialect())
@@ -66,3 +67,14 @@ def _each(plan: SurveyPlan, watch: Watch | None, tell: Tell | None) -> Iterator[
             yield survey_cards(source, number, watch, tell)
         else:
             yield survey_table(source, plan.layouts, plan.kept, watch, tell)
+
+
+def _paths(names: Sequence[str]) -> Iterator[Path]:
+    """The files that are named, and those of folders that are."""
+    for name in names:
+        path = Path(name)
+        if name == STANDARD or not path.exists():
+            continue
+        yield path
+        if path.is_dir():
+            yield from (each for each in path.rglob("*") if each.is_file())

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from roundcard.cli import options
 from roundcard.errors import UsageError
+
+if TYPE_CHECKING:
+    from roundcard.books.source import Source
 
 EXAMPLES = """[bold]Examples[/bold]
 
@@ -115,11 +118,13 @@ def clean(
     if not targets and to_table and len(opened) == 1 and opened[0].format.sort == "table":
         table = open_table(opened[0], layouts, kept)
         targets, layouts = [table.layout], [table.layout]
-    told = Changes([each.name for each in opened], None if dry_run else changes, force=force)
     using = chosen(rule or [], no_rule or [])
     uniform: frozenset[str] = frozenset()
     if opened and any(each.name == "name-case" for each in using):
         uniform = uniform_fields(Plan(files[:-1], "", layouts, kept).as_read())
+    refused = refused_in(decisions) if decisions is not None else frozenset()
+    _demand_apart(changes, files[-1], opened)
+    told = Changes([each.name for each in opened], None if dry_run else changes, force=force)
     step = Clean(
         using,
         region=region,
@@ -127,7 +132,7 @@ def clean(
         countries=countries.lower(),
         uniform=uniform,
         tell=told.tell,
-        refused=refused_in(decisions) if decisions is not None else frozenset(),
+        refused=refused,
     )
     plan = Plan(
         sources=files[:-1],
@@ -170,3 +175,14 @@ def _demand_forms(phone: str, countries: str, region: str) -> None:
         raise UsageError(f"'{countries}' is no language; say 'code', or two letters as en, de, fr")
     if region and not (len(region) == 2 and region.isalpha()):
         raise UsageError(f"'{region}' is no country; say two letters, as GB, DE, FR")
+
+
+def _demand_apart(changes: Path | None, target: str, sources: list[Source]) -> None:
+    """Raise where the list of changes would replace a source or the target."""
+    from roundcard.books.target import spare_originals  # noqa: PLC0415
+
+    if changes is None:
+        return
+    spare_originals(changes, (each.path for each in sources))
+    if changes.resolve() == Path(target).resolve():
+        raise UsageError(f"{changes}: this is the target, too; name another file for the list")

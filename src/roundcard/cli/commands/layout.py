@@ -68,13 +68,14 @@ def draft(
     Each column gets its reason and how sure it is, as a comment; what is unsure is marked LOOK,
     what fits no standard field is kept as custom, and empty columns are skipped.
     """
-    from roundcard.books.target import AtomicFile  # noqa: PLC0415  # --help needs none of it
+    from roundcard.books.target import AtomicFile, spare_originals  # noqa: PLC0415  # --help needs none of it
     from roundcard.cli.render import layouts as render  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.layouts.drafting.written import as_file  # noqa: PLC0415
     from roundcard.survey.whole import draft_whole, named  # noqa: PLC0415
 
     tables = _tables(sources, encoding, separator, heading_row, sheet)
+    spare_originals(Path(output), (source.path for source in tables))
     target = AtomicFile(Path(output), force=force) if output != "-" else None
     try:
         with progress.shown(quiet) as watch:

@@ -80,7 +80,8 @@ def pick(
     whole language.
     """
     from roundcard.books.conversion import Plan, convert  # noqa: PLC0415
-    from roundcard.books.source import HowToRead  # noqa: PLC0415
+    from roundcard.books.source import HowToRead, sources_of  # noqa: PLC0415
+    from roundcard.books.target import AtomicFile, spare_originals  # noqa: PLC0415
     from roundcard.cli.picking import conditions, fixed_values, tell  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
@@ -114,8 +115,11 @@ def pick(
         stdin=sys.stdin.buffer,
         stdout=sys.stdout.buffer,
     )
-    if rest and Path(rest).exists() and not force and not dry_run:
-        raise UsageError(f"{rest}: exists already; add --force to replace it")
+    if rest and Path(rest).resolve() == Path(files[-1]).resolve():
+        raise UsageError(f"{rest}: this is the target, too; name another file for the rest")
+    if rest and not dry_run:
+        spare_originals(Path(rest), (each.path for each in sources_of(sources)))
+        AtomicFile(Path(rest), force=force).discard()  # before anything is written: it can be
     with progress.shown(quiet) as watch:
         if sample:
             tests = [people.sample_of(plan.as_read(), tests, sample)]
