@@ -18,8 +18,8 @@ from roundcard.books.processes import Done, TableOut, Work, in_order
 from roundcard.books.proof import Proof
 from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
-from roundcard.books.source import STANDARD, HowToRead, sources_of
-from roundcard.books.steps import Step, after_steps
+from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
+from roundcard.books.steps import Step, after_steps, telling
 from roundcard.books.target import (
     AtomicFile,
     FolderTarget,
@@ -84,11 +84,31 @@ class Plan:
     needed; what steps told before counts no more."""
     split: bool = False
     """Write one file a person into the folder that `target` names."""
+    opened: list[Source] | None = None
+    """The sources, where they are opened already; ask `open`."""
+
+    def open(self) -> list[Source]:
+        """The sources, opened once: standard input can be read no second time.
+
+        Raises `SourceError` and `UsageError`.
+        """
+        if self.opened is None:
+            if sum(1 for name in self.sources if name == STANDARD) > 1:
+                raise UsageError("standard input can be read once only")
+            self.opened = sources_of(self.sources, self.stdin, self.how)
+        return self.opened
+
+    def readings(self, tally: Tally) -> list[Reading]:
+        """One pass over each of the sources; what is read is counted in `tally`."""
+        return [
+            Reading(source, number, self.layouts, tally, self.kept)
+            for number, source in enumerate(self.open())
+        ]
 
     def as_read(self) -> Iterator[Contact]:
         """All contacts of the sources as they are read, before any step, counting nothing."""
-        for number, source in enumerate(sources_of(self.sources, self.stdin, self.how)):
-            yield from Reading(source, number, self.layouts, Tally(), self.kept).contacts()
+        for reading in self.readings(Tally()):
+            yield from reading.contacts()
 
 
 @dataclass(slots=True)
@@ -141,14 +161,12 @@ class _Conversion:
     def __init__(self, plan: Plan, watch: Watch | None) -> None:
         self.plan = plan
         self.watch = watch
-        if sum(1 for name in plan.sources if name == STANDARD) > 1:
-            raise UsageError("standard input can be read once only")
-        self.sources = sources_of(plan.sources, plan.stdin, plan.how)
+        self.sources = plan.open()
         self.octets = sum(source.octets for source in self.sources)
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None
         self.steps: Sequence[Step] = plan.steps
-        self.steps = [*group_steps(self.sources, self.format, self.as_read), *plan.steps]
+        self.steps = [*group_steps(self.sources, self.format, plan.as_read), *plan.steps]
 
     def run(self) -> Report:
         """Do it all; see `convert`."""
@@ -190,7 +208,7 @@ class _Conversion:
         side = self.side_files()
         names = [source.name for source in self.sources]
         tally = _Strict(side, names) if plan.strict else Tally(side)
-        readings = self.readings(tally)
+        readings = self.plan.readings(tally)
         output: Output | None = None
         try:
             output, layout = self.output(tally, target)
@@ -258,12 +276,6 @@ class _Conversion:
             beside = plan.side_folder / beside.name
         return SideFiles(beside, [source.name for source in self.sources])
 
-    def readings(self, tally: Tally) -> list[Reading]:
-        return [
-            Reading(source, number, self.plan.layouts, tally, self.plan.kept)
-            for number, source in enumerate(self.sources)
-        ]
-
     def transfer(
         self, reading: Reading, tally: Tally, output: Output, target: Target | FolderTarget
     ) -> None:
@@ -292,11 +304,6 @@ class _Conversion:
                 self.watch(doing, before + octets, self.octets, people + records)
 
         return after_steps(reading.contacts(progress, output), self.steps, tally)
-
-    def as_read(self) -> Iterator[Contact]:
-        """All contacts before any step, in a pass that counts nothing."""
-        for reading in self.readings(Tally()):
-            yield from reading.contacts()
 
     def octets_before(self, reading: Reading) -> int:
         """How many octets the sources hold that come before one."""
@@ -338,6 +345,8 @@ class _Conversion:
         sink = tally.sink
         for piece, done in in_order(work, cut.pieces(), jobs):
             tally.add(done.tally, {"line": lines, "record": records})
+            for step, told in zip(telling(self.steps), done.told, strict=True):
+                step.give(told, records)
             if isinstance(sink, SideFiles):
                 for item in done.set_aside:
                     record = item.record + records if item.record else 0
@@ -375,7 +384,7 @@ class _Conversion:
             return layout, {}
         shape = Shape(photos=self.photos is not None)
         apart = Tally()
-        for reading in self.readings(apart):
+        for reading in self.plan.readings(apart):
             shared = self.shared(reading, None, Shape(photos=shape.photos))
             if shared is None:
                 for contact in self.contacts(reading, apart, "looking for columns"):

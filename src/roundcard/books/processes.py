@@ -26,7 +26,7 @@ from roundcard.books.photos import PhotosBeside
 from roundcard.books.proof import Proof
 from roundcard.books.reading import TableIn, records, straight_into
 from roundcard.books.sidefiles import LeftBehind
-from roundcard.books.steps import Step, after_steps
+from roundcard.books.steps import Step, after_steps, telling
 from roundcard.books.writing import CardOutput, Output, RowOutput
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import unpack
@@ -66,6 +66,8 @@ class Done:
     shape: Shape | None = None
     digests: bytes = b""
     """Of the records written, where they are to be proved."""
+    told: list[list[Any]] = field(default_factory=list)
+    """What each step that tells had to tell."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +96,7 @@ class Work:
         proof = Proof(self.format) if self.prove else None
         output = None if self.shape is not None else self._output(tally, target, proof)
         straight = None if self.steps else output
+        told = [step.gather() for step in telling(self.steps)]
         contacts = after_steps(
             self._contacts(octets, piece, tally, seen, straight), self.steps, tally
         )
@@ -112,7 +115,7 @@ class Work:
         if self.table is not None:  # in a table, an old line break counts too
             lines += octets.count(b"\r") - octets.count(b"\r\n")
         return Done(b"".join(target.octets), tally, seen.record, lines, sink.aside, sink.left,
-                    shape, bytes(proof.digests) if proof is not None else b"")  # fmt: skip
+                    shape, bytes(proof.digests) if proof is not None else b"", told)  # fmt: skip
 
     def _contacts(
         self, octets: bytes, piece: Piece, tally: Tally, seen: _Seen, output: Output | None

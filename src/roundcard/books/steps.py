@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from typing import Protocol
+from typing import Any, Protocol, runtime_checkable
 
 from roundcard.card.contact import Contact
 from roundcard.tally import Tally
@@ -14,6 +14,22 @@ class Step(Protocol):
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """Do the step's work, counting what it does."""
+
+
+@runtime_checkable
+class Tells(Protocol):
+    """A step that tells of what it does, and may do it in another process than who listens."""
+
+    def gather(self) -> list[Any]:
+        """Keep what is told in a list, which crosses to the parent."""
+
+    def give(self, gathered: Sequence[Any], records: int) -> None:
+        """Tell what another process gathered; `records` were read before what it worked on."""
+
+
+def telling(steps: Sequence[Step]) -> list[Tells]:
+    """The steps that tell of what they do."""
+    return [step for step in steps if isinstance(step, Tells)]
 
 
 def after_steps(

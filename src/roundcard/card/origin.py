@@ -61,3 +61,8 @@ def unpack(origin: int) -> Place | None:
     place = origin & ((1 << _PLACE_BITS) - 1)
     record = (origin >> _PLACE_BITS) & ((1 << _RECORD_BITS) - 1)
     return Place(origin >> (_PLACE_BITS + _RECORD_BITS), record, place)
+
+
+def marked(origin: int) -> int:
+    """An origin with the mark of a change; one of no source stays as it is."""
+    return origin | CHANGED if origin >= 0 else origin

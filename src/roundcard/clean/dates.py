@@ -6,7 +6,7 @@ import re
 from functools import cache
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
-from roundcard.values.dates import PartialDate, valid
+from roundcard.values.dates import PartialDate, parse_iso, valid
 from roundcard.values.text import bare
 
 _LANGUAGES = ("en", "de", "fr", "es", "it", "nl", "pt", "pl", "sv", "da", "nb", "fi", "cs", "hu",
@@ -16,6 +16,13 @@ _DAY_FIRST = re.compile(
     r"(?:[ ,/-]+(?:de |del )?(\d{4}))?", re.IGNORECASE)  # fmt: skip
 _MONTH_FIRST = re.compile(r"([^\W\d_]{3,14})\.? (\d{1,2})(?:st|nd|rd|th)?,? (\d{4})", re.IGNORECASE)
 _YEAR_FIRST = re.compile(r"(\d{4})[.,]? ([^\W\d_]{3,14})\.? (\d{1,2})\.?")
+_NUMBERS = re.compile(r"(\d{1,4})\s?[./ -]\s?(\d{1,2})(?:\s?[./ -]\s?(\d{2,4}))?\.?", re.ASCII)
+_MIDNIGHT = re.compile(r"[T ]00:00(?::00)?(?:\.0+)?Z?")
+_UNTOLD = {
+    "": "no date of this field tells whether the day or the month stands first",
+    "mixed": "in this field dates stand in two orders",
+    "year": "elsewhere in this field the year stands first",
+}
 _MARKED = re.compile(r"(\d{4})[年년]\s?(\d{1,2})[月월]\s?(\d{1,2})[日일]")
 
 
@@ -50,6 +57,51 @@ def date_words(text: str, _: Around) -> Verdict:
     return LEFT
 
 
+def date_order(text: str, around: Around) -> Verdict:
+    """A date in numbers is written year first (ISO 8601). Which number is the day is told by the
+    whole field of the book, never by the one date; a year of two digits only where one of the
+    two centuries has not come yet."""
+    said = text.strip()
+    if parse_iso(said) is not None:
+        plain = said[:10]
+        midnight = _MIDNIGHT.fullmatch(said[10:]) and parse_iso(plain)
+        return Verdict(plain) if midnight and plain != text else LEFT
+    found = _NUMBERS.fullmatch(said)
+    if found is None:
+        return LEFT
+    first, second, third = found.groups()
+    if len(first) == 4:
+        return _iso(int(first), int(second), int(third), text) if len(third) < 3 else LEFT
+    order = around.orders.get(around.path, "")
+    if order not in ("day", "month"):
+        return Verdict(doubt=_UNTOLD.get(order, _UNTOLD[""]))
+    day, month = (first, second) if order == "day" else (second, first)
+    if not 1 <= int(month) <= 12 or not int(day):
+        return Verdict(doubt=f"elsewhere in this field the {order} stands first")
+    if third is None or len(third) == 4:
+        return _iso(int(third or 0), int(month), int(day), text)
+    if len(third) != 2:
+        return Verdict(doubt="its year has three digits")
+    century = 2000 if around.this_year and int(third) <= around.this_year - 2000 else 1900
+    if century == 2000 or not around.this_year:
+        return Verdict(doubt=f"the year 19{third} or 20{third}?")
+    return _iso(century + int(third), int(month), int(day), text)
+
+
+def order_told(text: str) -> str:
+    """What a date in numbers tells of its order: ``day`` or ``month``, ``dots`` where points
+    stand between that nothing else tells, ``either`` where nothing does; empty for other texts."""
+    found = _NUMBERS.fullmatch(text.strip())
+    if found is None or len(found[1]) == 4:
+        return ""
+    first, second = int(found[1]), int(found[2])
+    if first > 12:
+        return "day"
+    if second > 12:
+        return "month"
+    return "dots" if "." in text else "either"
+
+
 def _iso(year: int, month: int, day: int, text: str) -> Verdict:
     if not month:
         return LEFT
@@ -64,4 +116,8 @@ RULES = (
          "dates with their month in words, as numbers",
          (("birthday", "12 April 1980", "1980-04-12"), ("birthday", "1980年4月12日", "1980-04-12"),
           ("birthday", "spring 1980", "spring 1980")), date_words),
+    Rule("date-order", ("birthday", "anniversary", "deathdate"),
+         "dates in numbers year first, by the order that the whole field tells",
+         (("birthday", "1980/4/12", "1980-04-12"), ("birthday", "12/04/1980", "12/04/1980")),
+         date_order),
 )  # fmt: skip

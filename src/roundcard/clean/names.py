@@ -3,11 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
 
-from roundcard.card.contact import Contact
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
-from roundcard.survey.cards import values_of
 
 FIELDS = ("name/full", "name/given", "name/family", "name/additional", "name/family2", "nickname",
           "address/locality")  # fmt: skip
@@ -25,13 +22,12 @@ _WORD = re.compile(r"[^\W\d_]+(?:['’`][^\W\d_]+)*\.?")
 _MAC = re.compile(r"^(mc)(.{2,})$", re.IGNORECASE)
 _IRISH = re.compile(r"^(o|d|l|dell|all|nell)(['’`])(.+)$", re.IGNORECASE)
 _GREEK = re.compile("[\u0370-\u03ff\u1f00-\u1fff]")
-_SHARE, _FEWEST = 0.8, 5
 
 
 def name_case(text: str, around: Around) -> Verdict:
     """Names in capitals alone, or in small letters alone, get the usual case, where the whole
     field of the book is written so; elsewhere small letters are reported and capitals left."""
-    if not _one_case(text):
+    if not in_one_case(text):
         return LEFT
     if around.path in around.uniform:
         made = cased(text)
@@ -41,11 +37,13 @@ def name_case(text: str, around: Around) -> Verdict:
     return LEFT
 
 
-def _one_case(text: str) -> bool:
+def in_one_case(text: str) -> bool:
+    """Whether a text of two letters and more is in capitals alone, or in small letters alone."""
+    if not (text.isupper() or text.islower()):
+        return False
     letters = [char for char in text if char.isalpha() and char.lower() != char.upper()]
-    if len(letters) < 2 or any(_GREEK.match(char) for char in letters):
-        return False  # Greek capitals have no accents to come back
-    return all(char.isupper() for char in letters) or all(char.islower() for char in letters)
+    # Greek capitals have no accents to come back
+    return len(letters) >= 2 and not any(_GREEK.match(char) for char in letters)
 
 
 def cased(text: str) -> str:
@@ -76,23 +74,6 @@ def _cased_word(word: str) -> str:
     if word.lower().startswith("ij"):
         return "IJ" + word[2:].lower()  # a Dutch letter of two signs
     return word[:1].upper() + word[1:].lower()
-
-
-def uniform_fields(contacts: Iterable[Contact]) -> frozenset[str]:
-    """The paths of names that a whole book writes in capitals alone or in small letters alone."""
-    told: dict[str, list[int]] = {}
-    for contact in contacts:
-        for path, value in values_of(contact):
-            if path.startswith(FIELDS):
-                counts = told.setdefault(path.replace("/home", "").replace("/work", ""), [0, 0, 0])
-                counts[0] += 1
-                if _one_case(value):
-                    counts[1 if value.isupper() else 2] += 1
-    return frozenset(
-        path
-        for path, (count, large, small) in told.items()
-        if count >= _FEWEST and max(large, small) >= _SHARE * count
-    )
 
 
 RULES = (

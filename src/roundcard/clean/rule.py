@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import NamedTuple
+
+from roundcard.card.contact import Contact, Property
 
 
 class Around(NamedTuple):
@@ -15,12 +18,19 @@ class Around(NamedTuple):
     region: str = ""
     """The ISO 3166 code of the country that numbers without a country code are of; empty where
     that is not known."""
+    at_home: bool = False
+    """Whether it is the contact's own address that names the region."""
     phone: str = "international"
     """The form that phone numbers get: ``international`` or ``national``."""
     uniform: frozenset[str] = frozenset()
     """The paths of names that the whole book writes in one letter case."""
     countries: str = ""
     """How countries are written: ``code``, or the code of a language; empty to leave them."""
+    orders: Mapping[str, str] = MappingProxyType({})
+    """By path, what the whole book tells of an order: for dates ``day``, ``month`` or ``year``
+    (which stands first), for names ``given`` or ``family``; missing where it does not tell."""
+    this_year: int = 0
+    """The year in which the work is done: no birthday is after it. 0 where it is not known."""
 
 
 class Verdict(NamedTuple):
@@ -36,6 +46,21 @@ LEFT = Verdict()
 """The rule has nothing to say."""
 
 
+class Reshaped(NamedTuple):
+    """What becomes of one property of a contact."""
+
+    at: int
+    """Which of the contact's properties, from 0; all of them for what is put behind them."""
+    made: tuple[Property, ...]
+    """What stands in its place: itself changed, several, or nothing."""
+    path: str
+    before: str
+    after: str
+    """As a person reads it in a list of changes."""
+    doubt: str = ""
+    """Why nothing is done, where a person should look; then the rest says only what it is."""
+
+
 @dataclass(frozen=True, slots=True)
 class Rule:
     """One rule: its name, what it is for, and the function that says what becomes of a value."""
@@ -47,7 +72,34 @@ class Rule:
     examples: tuple[tuple[str, str, str], ...]
     """Path, before and after; the same before and after where it must do nothing."""
     judge: Callable[[str, Around], Verdict]
+    usual: bool = True
+    """Whether it is one of the usual rules, which are applied where none is named."""
+    region: str = ""
+    """The region that the examples are for."""
 
     def concerns(self, path: str) -> bool:
         """Whether the rule is for values at a path."""
         return not self.fields or path.startswith(self.fields)
+
+
+@dataclass(frozen=True, slots=True)
+class Reshaping:
+    """A rule that looks at a whole contact: splits, joins and folds its properties.
+
+    Its work is a pure function: it gives what should become of which property, and changes
+    nothing itself.
+    """
+
+    name: str
+    fields: tuple[str, ...]
+    what: str
+    examples: tuple[tuple[str, str, str], ...]
+    work: Callable[[Contact, Around], Iterable[Reshaped]]
+    needs: frozenset[str] = frozenset()
+    """Property names without which it has nothing to do; empty where it always has."""
+    usual: bool = True
+    grows: bool = False
+    """Whether it makes values for which a table that keeps its layout may have no column."""
+
+
+AnyRule = Rule | Reshaping

@@ -4,22 +4,54 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from roundcard.clean import countries, dates, emails, names, phones, text
-from roundcard.clean.rule import Rule
+from roundcard.clean import (
+    addresses,
+    countries,
+    dates,
+    emails,
+    labels,
+    names,
+    phones,
+    postcodes,
+    text,
+    twice,
+    urls,
+    whole_names,
+)
+from roundcard.clean.rule import AnyRule, Reshaping, Rule
 from roundcard.errors import UsageError, did_you_mean
 
-RULES: tuple[Rule, ...] = (
-    *text.RULES, *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *countries.RULES,
+RULES: tuple[AnyRule, ...] = (
+    *text.RULES,
+    phones.APART, addresses.RULE,
+    *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *urls.RULES, *countries.RULES,
+    *postcodes.RULES,
+    whole_names.SPLIT, whole_names.JOIN, labels.RULE, twice.RULE,
 )  # fmt: skip
+USUAL = "usual"
+"""Stands for all the usual rules where rules are named."""
+_OWN_AFTER = "placeholders"
 
 
-def chosen(only: Sequence[str], without: Sequence[str]) -> tuple[Rule, ...]:
-    """The rules of some names (all where `only` is empty) but for others. Raises `UsageError`."""
+def chosen(
+    only: Sequence[str], without: Sequence[str], own: Sequence[Rule] = (), *, grow: bool = True
+) -> tuple[AnyRule, ...]:
+    """The rules of some names (the usual ones where `only` is empty) but for others.
+
+    `own` are rules of the user's, applied after those for any text. Without `grow`, rules that
+    make more values than there were are left off unless they are named. Raises `UsageError`.
+    """
     names = [rule.name for rule in RULES]
     for name in (*only, *without):
-        if name not in names:
+        if name not in names and name != USUAL:
             hint = did_you_mean(name, names) or f"; there are {', '.join(names)}"
             raise UsageError(f"'{name}' is no cleaning rule{hint}")
-    return tuple(
-        rule for rule in RULES if (not only or rule.name in only) and rule.name not in without
-    )
+    every = not only or USUAL in only
+    found: list[AnyRule] = []
+    for rule in RULES:
+        grows = isinstance(rule, Reshaping) and rule.grows and not grow
+        if rule.name not in without and (rule.name in only or (every and rule.usual and not grows)):
+            found.append(rule)
+        if rule.name == _OWN_AFTER:
+            found += own
+    return tuple(found)

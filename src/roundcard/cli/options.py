@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -43,6 +44,22 @@ HeadingRow = Annotated[
     typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
 ]
 Sheet = Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")]
+Region = Annotated[
+    str,
+    typer.Option(
+        help="Cleaning: the country of numbers without a country code, as GB; a contact's own "
+        "address beats it.",
+        metavar="CODE",
+    ),
+]
+RulesFile = Annotated[
+    Path | None,
+    typer.Option(help="Cleaning: rules, forms and replacements from a file.", metavar="FILE.toml"),
+]
+Changes = Annotated[
+    Path | None,
+    typer.Option(help="Cleaning: list every change and every doubt.", metavar="FILE.csv"),
+]
 Prove = Annotated[
     bool,
     typer.Option("--prove", help="Read the target again, and hold it against what was meant."),

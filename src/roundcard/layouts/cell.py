@@ -102,6 +102,7 @@ class Draft:
     def fold(self, prop: Property, why: str) -> None:
         """Count a value that was read as said by another one."""
         self.tally.fold(self.tally.read_of(prop), why)
+        self.tally.unmake(prop)
 
 
 def part_of(prop: Property, index: int) -> Property:

@@ -15,7 +15,8 @@ from roundcard.layouts.locate import Lines, locate
 from roundcard.layouts.model import Column, Every, Layout
 from roundcard.values.dates import DateStyle, date_style
 
-TOP_KEYS = ("name", "title", "table", "column", "every")
+TOP_KEYS = ("name", "title", "table", "column", "every", "clean")
+CLEAN_KEYS = ("rules", "without", "region", "phone", "countries", "names", "replace", "words")
 TABLE_KEYS = ("encoding", "separator", "heading_row", "line_end", "byte_order_mark", "quote",
               "formula_guard", "empty", "unlisted")  # fmt: skip
 COLUMN_KEYS = ("heading", "number", "nth", "aliases", "holds", "many", "parted", "join", "date",
@@ -105,6 +106,10 @@ class _Checker:
         if not isinstance(table, dict):
             self.fail("the table's own keys stand under [table]", "", 0, "table")
         self.known(table, TABLE_KEYS, "table", 0)
+        clean = tree.get("clean", {})
+        if not isinstance(clean, dict):
+            self.fail("how tables are cleaned stands under [clean]", "", 0, "clean")
+        self.known(clean, CLEAN_KEYS, "clean", 0)
         columns = [self.column(keys, at) for at, keys in enumerate(self.array(tree, "column"))]
         every = [self.every(keys, at) for at, keys in enumerate(self.array(tree, "every"))]
         if not columns:
@@ -126,6 +131,7 @@ class _Checker:
             columns=tuple(columns),
             every=tuple(every),
             file=self.file,
+            clean=clean,
         )
 
     def array(self, tree: Mapping[str, Any], key: str) -> list[Mapping[str, Any]]:

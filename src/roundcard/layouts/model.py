@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 from roundcard.card.paths import FieldPath
 from roundcard.formats.csv import Dialect
@@ -90,6 +90,8 @@ class Layout:
     every: tuple[Every, ...] = ()
     file: str = ""
     """Where it was read from; empty where it was made."""
+    clean: Mapping[str, Any] = field(default_factory=dict)
+    """How its tables are cleaned, as the rules' own room reads it."""
 
     @property
     def where(self) -> str:

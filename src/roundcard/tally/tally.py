@@ -132,7 +132,8 @@ class Tally:
             if len(self.why) >= MOST_REASONS and key not in self.why:
                 key = ("left behind", "other reasons")
             self.why[key] += read
-        if self.sink is not None and values:
+        self.unmake(prop)
+        if self.sink is not None and values > self.fates(prop)[3]:
             self.sink.left_behind(contact, prop, reason)
 
     def place(self, prop: Property, altered: str = "") -> None:
@@ -198,12 +199,24 @@ class Tally:
 
     def take_back(self, prop: Property) -> None:
         """A property goes no further: values that were added to it are not added after all."""
+        self.unmake(prop)
         word = prop.head.field.path
         for index, component in enumerate(prop.components):
             if prop.origin_of(index) == ADDED and component:
                 told = f"{word} '{component}'"
                 for key in [k for k in self.why if k[0] == "added" and k[1].startswith(told)]:
                     self.why[key] -= 1
+
+    def derive(self, values: int, prop: Property, rule: str) -> None:
+        """A named rule made values of a property from others; they count when they are written."""
+        self.why["derived", f"{prop.head.field.path}: {rule} (rule)"] += values
+
+    def unmake(self, prop: Property) -> None:
+        """Values that a rule made go no further: they are not derived after all."""
+        if derived := self.fates(prop)[3]:
+            word = f"{prop.head.field.path}: "
+            for key in [k for k in self.why if k[0] == "derived" and k[1].startswith(word)]:
+                self.why[key] -= min(derived, self.why[key])
 
     def change(self, rule: str, values: int = 1) -> None:
         """A named rule changed values (their origins carry the mark)."""

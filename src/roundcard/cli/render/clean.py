@@ -17,6 +17,8 @@ def rules() -> str:
     for rule in RULES:
         fields = ", ".join(rule.fields) or "all text"
         lines.append(f"{styled(rule.name, 'bold', sys.stdout)}  {rule.what} ({fields})")
+        if not rule.usual:
+            lines[-1] += f" {styled('only where it is named', 'dim', sys.stdout)}"
         for _, before, after in rule.examples:
             became = f"→ {_shown(after)}" if after != before else "stays"
             lines.append(f"    {_shown(before)} {became}")
@@ -26,14 +28,14 @@ def rules() -> str:
 def changed(told: Changes) -> str:
     """Each rule with how often it changed something, how often it doubts, and samples."""
     lines = ["", styled("by rule", "bold")]
-    for rule in RULES:
-        changes, doubts = told.counts[rule.name], told.doubts[rule.name]
+    for name in dict.fromkeys([*(rule.name for rule in RULES), *told.counts]):
+        changes, doubts = told.counts[name], told.doubts[name]
         if not changes and not doubts:
             continue
         said = [count(changes, "change")] * bool(changes)
         said += [f"{count(doubts, 'value')} to decide"] * bool(doubts)
-        lines.append(f"  {rule.name}: {', '.join(said)}")
-        for each in told.samples.get(rule.name, ()):
+        lines.append(f"  {name}: {', '.join(said)}")
+        for each in told.samples.get(name, ()):
             end = f"? {each.doubt}" if each.doubt else f"→ {_shown(each.after)}"
             lines.append(f"      record {each.record:,} {each.path}: {_shown(each.before)} {end}")
     if len(lines) == 2:

@@ -1,0 +1,139 @@
+"""The rule for addresses in one text: its parts, where they are sure."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.fields import ADR_PARTS
+from roundcard.card.head import Component, head
+from roundcard.card.origin import DERIVED, marked
+from roundcard.clean.countries import country_code
+from roundcard.clean.rule import Around, Reshaped, Reshaping
+
+_STREET = ADR_PARTS.index("street")
+_BETWEEN = re.compile(r"\s*(?:\r?\n|,|;|\s·\s)\s*")
+_BRITISH = re.compile(r"(?:(.*\S)\s+)?([A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2})", re.IGNORECASE)
+_DUTCH = re.compile(r"(?:NL-)?(\d{4}\s?[A-Z]{2})\s+(\D.+)")
+_CODE_FIRST = re.compile(r"(?:[A-Z]{1,3}-)?(\d{2}-\d{3}|\d{3}\s\d{2}|\d{4,5})\s+([^\W\d].*)")
+_AMERICAN = re.compile(r"([A-Z]{2})\s+(\d{5}(?:-\d{4})?|[A-Z]\d[A-Z]\s?\d[A-Z]\d)")
+_AMERICAN_ALL = re.compile(r"(.+\S)\s+([A-Z]{2})\s+(\d{5}(?:-\d{4})?|[A-Z]\d[A-Z]\s?\d[A-Z]\d)")
+_JAPANESE = re.compile(
+    r"〒?\s?(\d{3}-\d{4})\s?(東京都|北海道|(?:京都|大阪)府|[^\s\d]{2,3}県)([^\s\d]+?[市区町村])(\S.*)"
+)
+_LONGEST_PLACE = 60
+
+
+class Parted(NamedTuple):
+    """The parts of an address that one text held."""
+
+    street: str = ""
+    locality: str = ""
+    region: str = ""
+    postcode: str = ""
+    country: str = ""
+    extended: str = ""
+
+    def shown(self) -> str:
+        """The parts for a list of changes."""
+        return " · ".join(f"{part} {text}" for part, text in self._asdict().items() if text)
+
+
+def address_parts(text: str) -> Parted | None:
+    """The parts of an address in one text; None where they are not sure.
+
+    Sure is a street, a town with its post code in a shape that tells which is which, and at the
+    end the name of a country, or none.
+    """
+    if found := _JAPANESE.fullmatch(text.strip()):
+        return Parted(found[4], found[3], found[2], found[1])
+    pieces = [piece for piece in _BETWEEN.split(text.strip()) if piece]
+    country = ""
+    if len(pieces) > 2 and not any(char.isdigit() for char in pieces[-1]):
+        if not country_code(pieces[-1]):
+            return None
+        country = pieces.pop()
+    if len(pieces) < 2:
+        return None
+    place, used = _place(pieces)
+    if place is None:
+        return None
+    street = pieces[: len(pieces) - used]
+    if len(street) == 2 and not _numbered(street[0]) and _numbered(street[1]):
+        place = place._replace(extended=street.pop(0))
+    if len(street) != 1 or len(place.locality) > _LONGEST_PLACE:
+        return None
+    if not _numbered(street[0]) and used < 2:
+        return None  # nothing tells a street from a name
+    return place._replace(street=street[0], country=country)
+
+
+def _place(pieces: list[str]) -> tuple[Parted | None, int]:
+    """Town, region and post code out of the last pieces, and how many of them they were."""
+    last = pieces[-1]
+    before = pieces[-2] if len(pieces) > 2 else ""
+    if found := _BRITISH.fullmatch(last):
+        if found[1]:
+            return Parted(locality=found[1], postcode=found[2]), 1
+        town = before and not _numbered(before)
+        return (Parted(locality=before, postcode=found[2]), 2) if town else (None, 0)
+    for shape in (_DUTCH, _CODE_FIRST):
+        if found := shape.fullmatch(last):
+            return Parted(locality=found[2], postcode=found[1]), 1
+    if found := _AMERICAN.fullmatch(last):
+        town = before and not _numbered(before)
+        made = Parted(locality=before, region=found[1], postcode=found[2])
+        return (made, 2) if town else (None, 0)
+    if found := _AMERICAN_ALL.fullmatch(last):
+        return Parted(locality=found[1], region=found[2], postcode=found[3]), 1
+    return None, 0
+
+
+def _numbered(text: str) -> bool:
+    return any(char.isdigit() for char in text)
+
+
+def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
+    """The parts of addresses that stand in one text, beside the text as it was written, or, where
+    the text stands in the street's place, instead of it."""
+    parted = {prop.head.uses for prop in contact.all("adr") if any(flat(prop.components))}
+    for at, prop in enumerate(contact.properties):
+        text = prop.text
+        if prop.rides or prop.head.name not in ("label", "adr") or not _BETWEEN.search(text):
+            continue
+        in_street = prop.head.name == "adr"
+        if in_street:
+            filled = [i for i, part in enumerate(prop.components) if part]
+            if filled != [_STREET] or not isinstance(prop.components[_STREET], str):
+                continue
+        elif prop.head.uses in parted:
+            continue
+        found = address_parts(text)
+        path = "address/street" if in_street else "address/full"
+        if found is None:
+            if _numbered(text) and text.count(",") + text.count("\n") > 1:
+                yield Reshaped(at, (), path, text, text, "its parts are not sure")
+            continue
+        made = _parted(prop, found)
+        yield Reshaped(at, (made,) if in_street else (prop, made), path, text, found.shown())
+
+
+def _parted(prop: Property, found: Parted) -> Property:
+    said = found._asdict()
+    value: tuple[Component, ...] = tuple(said.get(part, "") for part in ADR_PARTS[:7])
+    if prop.head.name == "adr":
+        own = marked(prop.origin_of(_STREET))
+        origins = tuple(own if at == _STREET else DERIVED for at in range(7))
+        return prop.replaced(value, origins)
+    return Property(head("adr", prop.head.params, prop.head.group), value, DERIVED)
+
+
+RULE = Reshaping(
+    "address-apart", ("address/full", "address/street"), "addresses in one text, in parts",
+    (("address/full", "1 Lock Lane, Withy Bridge, QX4 4AP",
+      "street 1 Lock Lane · locality Withy Bridge · postcode QX4 4AP"),
+     ("address/full", "the boat by the bridge", "the boat by the bridge")),
+    addresses_apart, needs=frozenset(("label", "adr")), grows=True,
+)  # fmt: skip

@@ -1,0 +1,106 @@
+"""The cleaning of a plan's sources: each by its own habits, and by what its layout wishes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from roundcard.books.conversion import Plan
+from roundcard.card.contact import Contact
+from roundcard.card.origin import unpack
+from roundcard.clean.countries import country_name
+from roundcard.clean.habits import Habits, habits_of
+from roundcard.clean.own import Wishes, wishes_of
+from roundcard.clean.rules import chosen
+from roundcard.clean.step import Change, Clean, Forms, Refused, Tell
+from roundcard.errors import UsageError
+from roundcard.layouts.model import Layout
+from roundcard.tally import Tally
+
+_NEED_HABITS = frozenset(("name-case", "date-order", "name-split"))
+_ORDERS = {"given-first": "given", "family-first": "family"}
+
+
+class CleanEach:
+    """Cleans the contacts of each source by a step of its own."""
+
+    def __init__(self, steps: Sequence[Clean]) -> None:
+        self.steps = tuple(steps)
+
+    def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
+        """The contact with its values cleaned; the same one where nothing changed."""
+        if len(self.steps) == 1:
+            return self.steps[0](contact, tally)
+        place = unpack(contact.origin)
+        return self.steps[place.source if place is not None else 0](contact, tally)
+
+    def gather(self) -> list[Any]:
+        """Keep what is told in a list, for the parent of this process."""
+        gathered: list[Change] = []
+        for step in self.steps:
+            step.tell = gathered.append
+        return gathered
+
+    def give(self, gathered: Sequence[Change], records: int) -> None:
+        """Tell what another process gathered; `records` came before what it worked on."""
+        self.steps[0].give(gathered, records)
+
+
+def cleaning(
+    plan: Plan,
+    wishes: Wishes,
+    *,
+    this_year: int = 0,
+    keeps_layout: bool = False,
+    tell: Tell | None = None,
+    refused: frozenset[Refused] = frozenset(),
+) -> CleanEach:
+    """The step that cleans what a plan reads.
+
+    `wishes` beat those of the layouts. With `keeps_layout`, rules that make more values than
+    there were are left off unless they are named. What a book tells only as a whole takes a pass
+    over it. Raises `UsageError`, `PlanError` and `SourceError`.
+    """
+    steps = []
+    demand(wishes)
+    for reading in plan.readings(Tally()):
+        layout = reading.table.layout if reading.source.format.sort == "table" else None
+        wanted = wishes
+        if layout is not None and layout.clean:
+            wanted = wishes.over(wishes_of(layout.clean, f"{layout.where}, [clean]"))
+            demand(wanted)
+        rules = chosen(wanted.rules, wanted.without, wanted.own, grow=not keeps_layout)
+        habits = Habits()
+        if _NEED_HABITS & {rule.name for rule in rules}:
+            habits = habits_of(reading.contacts(), _told_by(layout, wanted))
+        forms = Forms(wanted.region.upper(), wanted.phone or "international",
+                      wanted.countries.lower(), this_year)  # fmt: skip
+        steps.append(Clean(rules, forms, habits, tell=tell, refused=refused))
+    return CleanEach(steps)
+
+
+def demand(wishes: Wishes) -> None:
+    """Raise `UsageError` for rules, forms and regions that there are not."""
+    chosen(wishes.rules, wishes.without)
+    if wishes.phone not in ("", "international", "national"):
+        raise UsageError(
+            f"'{wishes.phone}' is no form of phone numbers; there are international, national"
+        )
+    language = wishes.countries.lower()
+    if language not in ("", "code") and not country_name("FR", language):
+        raise UsageError(
+            f"'{wishes.countries}' is no language; say 'code', or two letters as en, de, fr"
+        )
+    if wishes.region and not country_name(wishes.region.upper(), "en"):
+        raise UsageError(f"'{wishes.region}' is no country; say two letters, as GB, DE, FR")
+    if wishes.names and wishes.names not in _ORDERS:
+        raise UsageError(f"'{wishes.names}' is no order of names; there are {', '.join(_ORDERS)}")
+
+
+def _told_by(layout: Layout | None, wanted: Wishes) -> dict[str, str]:
+    """Orders that need not be guessed: those of a layout's date columns, and of names as wished."""
+    found = {"name/full": _ORDERS[wanted.names]} if wanted.names else {}
+    for column in layout.columns if layout is not None else ():
+        if column.date is not None and column.holds:
+            found[column.holds[0].field] = column.date.order[0]
+    return found

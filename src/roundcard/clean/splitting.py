@@ -1,0 +1,316 @@
+"""Whole names split into their parts, where that is sure.
+
+The words that tell (titles, suffixes, given names, organisations) are those of the vocabulary of
+headings and cells; what is said here are the rules of order.
+"""
+
+from __future__ import annotations
+
+import re
+from functools import cache, lru_cache
+from typing import NamedTuple
+
+from roundcard.clean.asian import split_unspaced
+from roundcard.layouts.drafting.vocabulary import vocabulary
+from roundcard.layouts.drafting.words import tokens
+from roundcard.values.text import bare
+
+PARTICLES = frozenset(
+    ("van", "von", "vom", "der", "den", "de", "del", "della", "dello", "delle", "degli", "di",
+     "da", "do", "dos", "das", "du", "des", "d'", "la", "le", "las", "los", "zu", "zur", "zum",
+     "ter", "ten", "te", "af", "av", "al", "el", "bin", "ibn", "bint", "ben", "ap", "ab", "mac",
+     "'t", "’t", "op", "in")
+)  # fmt: skip
+"""Words with which a family name may begin, and that stand behind a given name."""
+_NOT_FIRST = frozenset(("der", "den", "in", "op", "'t", "’t", "te", "la", "las", "los", "ab"))
+"""Particles that begin no family name unless another stands before them."""
+_DOTTED = frozenset(("jun", "sen", "sr", "snr", "jnr"))
+"""Suffixes that are names, too, where no point stands behind them and nothing else tells."""
+_TITLE_ONLY = frozenset(("sir", "dame", "lord", "lady", "don", "dona"))
+_TITLES = frozenset(("dr", "mr", "mrs", "ms", "mx", "herr", "herrn", "frau", "fr", "fru", "mme",
+                     "mlle", "rev", "revd", "prof", "professor", "sir", "dame", "lord", "lady",
+                     "capt", "captain", "med", "dipl", "phil", "nat", "rer", "hc", "hab",
+                     "ssa"))  # fmt: skip
+"""Titles, and words that stand within them, that need no point."""
+_HISPANIC = frozenset(("ES", "MX", "AR", "CL", "CO", "PE", "VE", "UY", "PY", "BO", "EC", "CR", "PA",
+                       "GT", "HN", "NI", "SV", "CU", "DO", "PR"))  # fmt: skip
+_FAMILY_FIRST = frozenset(("HU", "JP", "CN", "TW", "HK", "KR", "VN"))
+_VIETNAMESE = frozenset(("nguyen", "tran", "le", "pham", "hoang", "huynh", "phan", "vu", "vo",
+                         "dang", "bui", "do", "ho", "ngo", "duong", "ly", "dinh", "trinh",
+                         "truong", "luong"))  # fmt: skip
+_MIDDLE = frozenset(("van", "thi", "duc", "minh", "ngoc", "quang", "thanh", "huu", "xuan", "hong"))
+_COMMON = (
+    "li wang zhang liu chen yang huang zhao wu zhou xu zhu lin he guo ma luo park choi jung kang "
+    "cho yoon jang lim tanaka yamada sato suzuki takahashi watanabe ito nakamura kobayashi"
+)
+_ROMANISED = frozenset(_COMMON.split())
+"""Family names of East Asia that often stand first although the letters are Latin."""
+_LEGAL = frozenset(("ltd", "inc"))
+_ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\bn[ée]e\b|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
+_AND = re.compile(
+    r"\s*(?:&|\+|/)\s*|\s+(?:and|und|et|ed|och|og|ja|en|és|en|и|та|και)\s+", re.IGNORECASE
+)
+_AND_OR_NAME = re.compile(r"\s+(?:y|e|i)\s+", re.IGNORECASE)
+_INITIAL = re.compile(r"[^\W\d_]\.?|[^\W\d_]\.-?[^\W\d_]\.?|[A-Z]{2}")
+
+
+class Split(NamedTuple):
+    """The parts of a whole name."""
+
+    parts: tuple[tuple[str, str], ...] = ()
+    """Part of the name (as in field paths) and its text; empty where nothing is split."""
+    doubt: str = ""
+    """Why it is not split, where a person should look."""
+
+    def shown(self) -> str:
+        """The parts for a list of changes: ``given Ada · family Weir``."""
+        return " · ".join(f"{part} {text}" for part, text in self.parts)
+
+
+NOTHING = Split()
+
+
+@lru_cache(maxsize=65_536)
+def split_name(text: str, region: str = "", order: str = "") -> Split:
+    """The parts of a whole name.
+
+    `region` is the country of the contact (ISO 3166-1 alpha-2), `order` is ``given`` or
+    ``family`` where the book or the user says which of them stands first; both may be empty.
+    Organisations, single words and addresses of mail are not split, and neither is what could be
+    read in two ways: that is a doubt.
+    """
+    text = " ".join(text.split())
+    if not text or "@" in text or any(char.isdigit() for char in text):
+        return NOTHING
+    unspaced = split_unspaced(text)
+    if unspaced is not None:
+        return Split(*unspaced)
+    if _is_organisation(text):
+        return NOTHING
+    if two := _couple(text):
+        return Split(doubt=f"two people in one name: {two[0]} and {two[1]}")
+    if _ASIDE.search(text):
+        return NOTHING if not _is_person(text) else Split(doubt="it says more than a name")
+    return _with_comma(text) if "," in text else _worded(text, region, order)
+
+
+def reads_as(text: str) -> str:
+    """Which of the two words of a whole name is a known given name: ``given`` where it is the
+    first alone, ``family`` where it is the second alone; empty otherwise."""
+    words = _core(text.split())[1]
+    if len(words) != 2:
+        return ""
+    first, second = (_is_given(word) for word in words)
+    return "" if first is second else "given" if first else "family"
+
+
+def _with_comma(text: str) -> Split:
+    """Family, Given; or a name with its suffixes behind commas."""
+    pieces = [piece.strip() for piece in text.split(",")]
+    suffixes: list[str] = []
+    while len(pieces) > 1 and all(_is_suffix(word, alone=True) for word in pieces[-1].split()):
+        suffixes.insert(0, pieces.pop())
+    titles = []
+    if len(pieces) == 3 and all(_is_title(word) for word in pieces[2].split()):
+        titles.append(pieces.pop())
+    if len(pieces) == 1:
+        found = _worded(pieces[0], "", "")
+        return found if not found.parts else _made(dict(found.parts), suffix=suffixes)
+    family, behind = pieces[0].split(), pieces[1].split()
+    if len(pieces) > 2 or not family or not behind:
+        return Split(doubt="several commas; which parts of the name are they?")
+    before, given, after = _core(behind)
+    particles: list[str] = []
+    while given and given[-1].lower() in PARTICLES and len(given) > 1:
+        particles.insert(0, given.pop())
+    led = len(family) == 1 or family[0].lower() in PARTICLES
+    if given and not led and not _is_given(given[0]) and not _INITIAL.fullmatch(given[0]):
+        return Split(doubt="what stands behind the comma may be no name")
+    if given and _is_given(family[0]) and len(family) > 1 and not _is_given(given[0]):
+        return Split(doubt="what stands behind the comma may be no name")
+    return _made(
+        {"family": " ".join([*particles, *family]), "given": " ".join(given[:1]),
+         "additional": " ".join(given[1:])},
+        prefix=[*titles, *before], suffix=[*after, *suffixes],
+    )  # fmt: skip
+
+
+def _worded(text: str, region: str, order: str) -> Split:
+    before, words, after = _core(text.split())
+    if not words:
+        return NOTHING
+    if len(words) == 1:
+        if not before or bare(before[-1].strip(".")) in _TITLE_ONLY:
+            return NOTHING
+        return _made({"family": words[0]}, prefix=before, suffix=after)
+    found = _ordered(words, region, order)
+    if isinstance(found, str):
+        return Split(doubt=found)
+    return _made(found, prefix=before, suffix=after)
+
+
+def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
+    """Which words are the family name, or the doubt of it."""
+    if capitals := _capitals(words):
+        return capitals
+    if len(words) > 2 and bare(words[0]) in _VIETNAMESE and bare(words[1]) in _MIDDLE:
+        return _parts(words[-1:], words[1:-1], words[:1])
+    if words[0] in PARTICLES:
+        return _parts([], [], words)
+    if start := _particle(words):
+        behind = [word for word in words[start:] if word.lower() not in PARTICLES]
+        if len(behind) > 1 and _is_given(behind[0]):
+            return "which words are the family name is not sure"
+        return _parts(words[:1], words[1:start], words[start:])
+    if all(_INITIAL.fullmatch(word) for word in words[1:]) and len(words[0].strip(".")) > 2:
+        return _parts(words[1:2], words[2:], words[:1])
+    if order == "family" or (not order and region in _FAMILY_FIRST):
+        middle = region == "VN" and len(words) > 2
+        given = words[-1:] if middle else words[1:2]
+        return _parts(given, words[1:-1] if middle else words[2:], words[:1])
+    return _western(words, region, order)
+
+
+def _western(words: list[str], region: str, order: str) -> dict[str, str] | str:
+    known = [_is_given(word) or bool(_INITIAL.fullmatch(word)) for word in words]
+    if len(words) == 2:
+        if not order and ((known[1] and not known[0]) or bare(words[0]) in _ROMANISED):
+            return "which word is the family name is not sure"
+        return _parts(words[:1], [], words[1:])
+    if region in _HISPANIC and len(words) <= 4:
+        split = 1 if len(words) == 3 else 2
+        made = _parts(words[:1], words[1:split], words[split : split + 1])
+        return made | {"family2": words[-1]}
+    if all(known[1:-1]) and len(words) <= 5:
+        return _parts(words[:1], words[1:-1], words[-1:])
+    return "which words are the family name is not sure"
+
+
+def _parts(given: list[str], additional: list[str], family: list[str]) -> dict[str, str]:
+    return {"family": " ".join(family), "given": " ".join(given),
+            "additional": " ".join(additional)}  # fmt: skip
+
+
+def _made(
+    parts: dict[str, str], prefix: list[str] | None = None, suffix: list[str] | None = None
+) -> Split:
+    """A split with titles before and suffixes behind, in the order of the card's name."""
+    ends = [part for part in (parts.get("suffix", ""), *(suffix or [])) if part]
+    starts = [part for part in (parts.get("prefix", ""), *(prefix or [])) if part]
+    every = parts | {"prefix": " ".join(starts), "suffix": " ".join(ends)}
+    order = ("prefix", "given", "additional", "family", "family2", "suffix")
+    return Split(tuple((part, every[part]) for part in order if every.get(part)))
+
+
+def _core(words: list[str]) -> tuple[list[str], list[str], list[str]]:
+    """Titles before, the name, suffixes behind."""
+    start, end = 0, len(words)
+    while start < end - 1 and _is_title(words[start]):
+        start += 1
+    while end > start + 1 and _is_suffix(words[end - 1], alone=words[end - 1] != words[-1].title()):
+        end -= 1
+    if start and end == start + 1 and _is_title(words[start]):
+        start += 1
+    return words[:start], words[start:end], words[end:]
+
+
+def _particle(words: list[str]) -> int:
+    """Where the family name begins with a particle; 0 where it begins with none."""
+    for at, word in enumerate(words[1:-1], 1):
+        lower = word.lower()
+        if lower in PARTICLES and (lower not in _NOT_FIRST or lower in ("la", "den", "te")):
+            return at
+    if re.match(r"(?:al|el)-", words[-1], re.IGNORECASE):
+        return len(words) - 1
+    return 0
+
+
+def _capitals(words: list[str]) -> dict[str, str] | None:
+    """The family name in capitals, where just one run of words is written so."""
+    loud = [_loud(word) for word in words]
+    if not any(loud) or all(loud):
+        return None
+    start = loud.index(True)
+    end = len(words) - loud[::-1].index(True)
+    if not all(is_loud or words[start + at].lower() in PARTICLES
+               for at, is_loud in enumerate(loud[start:end])):  # fmt: skip
+        return None
+    while start and words[start - 1].lower() in PARTICLES and words[start - 1].islower():
+        start -= 1
+    given = words[:start] + words[end:]
+    return _parts(given[:1], given[1:], words[start:end]) if given else None
+
+
+def _loud(word: str) -> bool:
+    letters = [char for char in word if char.isalpha()]
+    return len(letters) > 2 and all(char.isupper() for char in letters)
+
+
+def _couple(text: str) -> tuple[str, str] | None:
+    """The names of two people in one text; None where it names one."""
+    family, comma, behind = text.partition(",")
+    said = behind.strip() if comma else text
+    found = _AND.split(said)
+    if len(found) == 1:
+        pair = _AND_OR_NAME.split(said)
+        if len(pair) == 2 and _is_given(pair[0].split()[-1]) and _is_given(pair[1].split()[0]):
+            found = pair
+    if len(found) != 2 or not all(found):
+        return None
+    one, other = found
+    shared = family if comma else other.split()[-1]
+    words = [word for word in one.split() if not _is_title(word)]
+    if comma or len(words) < 2:
+        one = f"{one} {shared}"
+    return one, f"{other} {shared}" if comma else other
+
+
+def _is_organisation(text: str) -> bool:
+    words = tokens(text, camel=False)
+    if not words:
+        return False
+    if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
+        return True
+    person = len(words) == 2 and _is_given(words[0])
+    last = text.rsplit(maxsplit=1)[-1].strip(".")
+    for at in range(len(words)):
+        for size in (1, 2, 3):
+            said = " ".join(words[at : at + size])
+            if said in vocabulary().cells["org"] and at + size <= len(words):
+                behind = at + size == len(words) and at > 0
+                if len(said) > 3 and not person:
+                    return True
+                if behind and (said in _LEGAL or last.isupper()):
+                    return True
+    return bool(re.search(r"(?i)(?:gmbh|schule|verein|gesellschaft|stiftung)\b", text))
+
+
+def _is_person(text: str) -> bool:
+    return any(_is_given(word.strip('()"“”„,.')) for word in text.split())
+
+
+def _is_given(word: str) -> bool:
+    found = tokens(word, camel=False)
+    return bool(found) and found[0] in vocabulary().cells["given"]
+
+
+def _is_title(word: str) -> bool:
+    plain = bare(word.strip("."))
+    if plain in _TITLES or (word.endswith(".") and "-" in word):  # Dipl.-Ing.
+        return True
+    return plain in _titles() and (word.endswith(".") or len(plain) > 3)
+
+
+def _is_suffix(word: str, *, alone: bool = False) -> bool:
+    """Whether a word is a suffix; `alone` where its place says so, too."""
+    plain = bare(word.replace(".", ""))
+    if plain not in vocabulary().cells["suffix"]:
+        return False
+    if plain in _DOTTED:
+        return "." in word or plain in ("sr", "snr", "jnr") or (alone and len(plain) > 3)
+    return word.replace(".", "").isupper() or plain in ("jr", "junior", "senior", "phd", "esq")
+
+
+@cache
+def _titles() -> frozenset[str]:
+    return frozenset(word for word in vocabulary().cells["prefix"] if " " not in word)

@@ -1,0 +1,92 @@
+"""The rule for values that are said twice within one contact."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.equality import key
+from roundcard.card.head import Head, Value, with_params
+from roundcard.clean.rule import Around, Reshaped, Reshaping
+
+_FIELDS = frozenset(
+    ("tel", "email", "adr", "label", "url", "impp", "socialprofile", "note", "org", "title",
+     "role", "photo", "x-roundcard-custom", "related")
+)  # fmt: skip
+_LISTS = frozenset(("categories", "nickname"))
+
+
+def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
+    """A value that an earlier equal one says is folded into it, where the earlier one has all its
+    uses, or takes them over because it has none. The same number as home and as work stays."""
+    seen: dict[tuple[str, Value], int] = {}
+    kept: dict[int, Property] = {}
+    entries: dict[str, set[Value]] = {}
+    for at, prop in enumerate(contact.properties):
+        name = prop.head.name
+        if prop.rides or name not in _FIELDS:
+            if name in _LISTS:
+                yield from _entries(at, prop, entries.setdefault(name, set()))
+            continue
+        if not prop.size():
+            continue
+        said = name, key(prop.value, prop.head.field.equality)
+        first = seen.setdefault(said, at)
+        if first == at:
+            kept[at] = prop
+            continue
+        earlier = kept[first]
+        if not _tied(contact, prop) and (made := _together(earlier.head, prop.head)) is not None:
+            if made is not earlier.head:
+                kept[first] = Property(made, earlier.value, earlier.origin)
+                yield Reshaped(first, (kept[first],), "", "", "")
+            yield Reshaped(at, (), prop.head.field.path, prop.text, "")
+
+
+def _tied(contact: Contact, prop: Property) -> bool:
+    """Whether a group ties the property to a label or to others."""
+    group = prop.head.group.lower()
+    return bool(group) and any(
+        other is not prop and other.head.group.lower() == group for other in contact.properties
+    )
+
+
+def _together(one: Head, other: Head) -> Head | None:
+    """The head of two equal values as one; None where one would lose what it is for."""
+    if other.altid or one.altid:
+        return None
+    if other.uses <= one.uses and (one.preferred or not other.preferred):
+        return one
+    if one.uses and not other.uses <= one.uses:
+        return None
+    types = tuple(use for use in other.param("type")) or one.param("type")
+    best = min(filter(None, (one.preferred, other.preferred)), default=0)
+    return with_params(one, type=types or None, pref=(str(best),) if best else None)
+
+
+def _entries(at: int, prop: Property, said: set[Value]) -> Iterator[Reshaped]:
+    """The entries of a list that no earlier one says."""
+    value = prop.components
+    fresh: list[int] = []
+    gone: list[int] = []
+    for index, entry in enumerate(value):
+        told = key((entry,), prop.head.field.equality)
+        (gone if told in said else fresh).append(index)
+        said.add(told)
+    if not gone:
+        return
+    texts = [str(value[index]) for index in gone]
+    made: tuple[Property, ...] = ()
+    if fresh:
+        origins = tuple(prop.origin_of(index) for index in fresh)
+        made = (prop.replaced(tuple(value[index] for index in fresh), origins),)
+    yield Reshaped(at, made, prop.head.field.path, ", ".join(texts), "")
+
+
+RULE = Reshaping(
+    "said-twice", ("phone", "email", "address", "url", "category", "note", "org"),
+    "values that an equal one says, folded into it",
+    (("category", "Skippers, skippers", "Skippers"),
+     ("phone", "home 01632 960001, work 01632 960001", "home 01632 960001, work 01632 960001")),
+    said_twice,
+)  # fmt: skip

@@ -1,0 +1,81 @@
+"""The rules for whole names: split into their parts, and made anew from them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.equality import folded
+from roundcard.card.fields import N_PARTS
+from roundcard.card.head import head
+from roundcard.card.names import joined_name, says_same
+from roundcard.card.origin import DERIVED, marked
+from roundcard.clean.rule import Around, Reshaped, Reshaping
+from roundcard.clean.splitting import split_name
+
+_PATH = "name/full"
+
+
+def name_split(contact: Contact, around: Around) -> Iterator[Reshaped]:
+    """The parts of a whole name beside it, where the contact has none; derived, not read."""
+    whole = _split_needed(contact)
+    if whole is None:
+        return
+    found = split_name(whole.text, around.region, around.orders.get(_PATH, ""))
+    end = len(contact.properties)
+    if found.doubt:
+        yield Reshaped(end, (), _PATH, whole.text, whole.text, found.doubt)
+    if not found.parts:
+        return
+    said = dict(found.parts)
+    size = 6 if "family2" in said else 5
+    value = tuple(said.get(part, "") for part in N_PARTS[:size])
+    empty = next((at for at, p in enumerate(contact.properties) if p.head.name == "n"), end)
+    made = Property(head("n"), value, DERIVED)
+    yield Reshaped(empty, (made,), _PATH, whole.text, found.shown())
+
+
+def _split_needed(contact: Contact) -> Property | None:
+    """The whole name to split; None where there is none, or parts are there, or the contact is
+    no person."""
+    whole: Property | None = None
+    for prop in contact.properties:
+        name = prop.head.name
+        if name == "n" and any(flat(prop.components)):
+            return None
+        if name == "fn" and whole is None and not prop.rides:
+            whole = prop
+        elif name == "kind" and prop.text.lower() != "individual":
+            return None
+    if whole is None or (" " not in whole.text.strip() and whole.text.isascii()):
+        return None
+    org = contact.first("org")
+    same = org is not None and folded(whole.text) in map(folded, flat(org.components))
+    return None if same else whole
+
+
+def name_join(contact: Contact, _: Around) -> Iterator[Reshaped]:
+    """A whole name that only says its parts in another order is written in the usual one."""
+    parts = next((p for p in contact.all("n") if not p.head.phonetic), None)
+    for at, prop in enumerate(contact.properties):
+        if prop.head.name != "fn" or prop.rides or parts is None:
+            continue
+        made = joined_name(parts.value)
+        if made and made != prop.text and says_same(prop.text, parts.value):
+            new = prop.replaced(made, marked(prop.origin_of(0)))
+            yield Reshaped(at, (new,), _PATH, prop.text, made)
+        return
+
+
+SPLIT = Reshaping(
+    "name-split", ("name/full",), "whole names in their parts, where that is sure",
+    (("name/full", "Weir, Dr Ada", "prefix Dr · given Ada · family Weir"),
+     ("name/full", "Bob & Peggy Weir", "Bob & Peggy Weir"),
+     ("name/full", "Withy Canal Trust", "Withy Canal Trust")),
+    name_split, needs=frozenset(("fn",)), grows=True,
+)  # fmt: skip
+JOIN = Reshaping(
+    "name-join", ("name/full",), "whole names made anew from their parts, in the usual order",
+    (("name/full", "Weir, Ada", "Ada Weir"),), name_join, needs=frozenset(("n", "fn")),
+    usual=False,
+)  # fmt: skip
