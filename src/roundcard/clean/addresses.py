@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import ADR_PARTS
-from roundcard.card.head import Component, head
+from roundcard.card.head import Component, Head, head
 from roundcard.card.origin import DERIVED, marked
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Around, Reshaped, Reshaping
@@ -130,10 +130,14 @@ def _parted(prop: Property, found: Parted) -> Property:
     return Property(head("adr", prop.head.params, prop.head.group), value, DERIVED)
 
 
+def _has_address(heads: Sequence[Head]) -> bool:
+    return any(head.name in ("adr", "label") for head in heads)
+
+
 RULE = Reshaping(
     "address-apart", ("address/full", "address/street"), "addresses in one text, in parts",
     (("address/full", "1 Lock Lane, Withy Bridge, QX4 4AP",
       "street 1 Lock Lane · locality Withy Bridge · postcode QX4 4AP"),
      ("address/full", "the boat by the bridge", "the boat by the bridge")),
-    addresses_apart, needs=frozenset(("label", "adr")), grows=True,
+    addresses_apart, _has_address, grows=True,
 )  # fmt: skip

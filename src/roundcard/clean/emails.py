@@ -22,6 +22,8 @@ def email_form(text: str, _: Around) -> Verdict:
     The letter case of the part before the @ is the host's affair (RFC 5321 section 2.4), and no
     host in use tells cases apart.
     """
+    if text.islower() and text[0] != "'" and _ADDRESS.fullmatch(text):
+        return LEFT
     made = text.strip().strip(",;")
     if made[:7].lower() == "mailto:":
         made = made[7:].partition("?")[0]

@@ -14,6 +14,8 @@ from roundcard.clean.splitting import reads_as
 
 _SHARE, _FEWEST = 0.8, 5
 _NAME_PARTS = ("name/family", "name/given", "name/additional")
+_ENOUGH = 5_000
+"""Whole names that tell which part of them stands first."""
 _DATES = {"bday": "birthday", "anniversary": "anniversary", "deathdate": "deathdate"}
 _LOCALITY = ADR_PARTS.index("locality")
 _WHOLE = "name/full"
@@ -37,6 +39,7 @@ def habits_of(contacts: Iterable[Contact], known: Mapping[str, str] | None = Non
     cases: dict[str, list[int]] = {}
     dates: dict[str, Counter[str]] = {}
     names: Counter[str] = Counter()
+    seen = 0
     for contact in contacts:
         for prop in contact.properties:
             name = prop.head.name
@@ -45,11 +48,14 @@ def habits_of(contacts: Iterable[Contact], known: Mapping[str, str] | None = Non
                     dates.setdefault(_DATES[name], Counter())[told] += 1
                 continue
             for path, text in _names(name, prop):
-                counts = cases.setdefault(path, [0, 0, 0])
+                counts = cases.get(path)
+                if counts is None:
+                    counts = cases[path] = [0, 0, 0]
                 counts[0] += 1
-                if in_one_case(text):
+                if (text.isupper() or text.islower()) and in_one_case(text):
                     counts[1 if text.isupper() else 2] += 1
-                if path == _WHOLE and " " in text and not prop.rides:
+                if path == _WHOLE and seen < _ENOUGH and not prop.rides:
+                    seen += 1
                     names[reads_as(text)] += 1
     orders = {path: order for path, told in dates.items() if (order := _order(told))}
     first, second = names["given"], names["family"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
 from roundcard.card.contact import Contact, Property
@@ -51,6 +51,18 @@ def labels(contact: Contact, _: Around) -> Iterator[Reshaped]:
             yield Reshaped(at, (), "", "", "")
 
 
+def _speak(heads: Sequence[Head]) -> bool:
+    """Whether there may be a label, or a use that is not usual."""
+    return any(
+        head.name in _FIELDS
+        and (
+            bool(head.group)
+            or any(use not in head.field.uses and use != "pref" for use in head.uses)
+        )
+        for head in heads
+    )
+
+
 def _known(label: str, head: Head) -> tuple[str, ...]:
     uses = usual_uses(label) if label else ()
     return uses if all(use in head.field.uses for use in uses) else ()
@@ -80,5 +92,5 @@ RULE = Reshaping(
     "labels", ("phone", "email", "address", "url", "chat"), "labels in the usual words",
     (("phone", "Handy: 07700 900001", "cell: 07700 900001"),
      ("phone", "lock cottage: 01632 960001", "lock cottage: 01632 960001")),
-    labels,
+    labels, _speak,
 )  # fmt: skip

@@ -26,7 +26,8 @@ _GREEK = re.compile("[\u0370-\u03ff\u1f00-\u1fff]")
 
 def name_case(text: str, around: Around) -> Verdict:
     """Names in capitals alone, or in small letters alone, get the usual case, where the whole
-    field of the book is written so; elsewhere small letters are reported and capitals left."""
+    field of the book is written so; elsewhere they are reported. A family name in capitals beside
+    a given name that is not is a usage of its own, and left."""
     if not in_one_case(text):
         return LEFT
     if around.path in around.uniform:
@@ -34,6 +35,8 @@ def name_case(text: str, around: Around) -> Verdict:
         return LEFT if made == text else Verdict(made)
     if text.islower() and len(text) > 3 and around.path.startswith("name/"):
         return Verdict(doubt="it is all in small letters")
+    if text.isupper() and around.path == "name/full" and " " in text:
+        return Verdict(doubt="it is all in capitals")
     return LEFT
 
 

@@ -10,7 +10,7 @@ from functools import lru_cache
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import with_params
 from roundcard.card.origin import DERIVED, marked
-from roundcard.clean.rule import LEFT, Around, Reshaped, Reshaping, Rule, Verdict
+from roundcard.clean.rule import LEFT, Around, Reshaped, Reshaping, Rule, Verdict, with_names
 from roundcard.values.kinds import pieces_of
 
 _EXTENSION = re.compile(
@@ -22,10 +22,12 @@ _FEWEST_DIGITS = 6
 """Digits of a number that stands beside others in one cell."""
 _LONGEST_ALONE = 13
 """Characters of a text that holds one number at the most."""
+_MAY_PART = re.compile(r"[;,|/\n]|\s\w{1,4}\s")
 _TAIL = 3
 """Last digits of a number that tell neither whether it is possible nor how it is grouped."""
 _LEAD = re.compile(r"^(?:tel|phone|ph|mob|cell|handy|fon|t|m|p)\s*[.:]\s*", re.IGNORECASE)
 _TRUNK = re.compile(r"(\+\d{1,3}[ -]?)\(0\)\s*")
+_SIMPLE = re.compile(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
 _ODD = re.compile(r"[^\d\s+().,/\-\u2010-\u2015\u00a0\uff0b\uff08\uff09\uff0d\u30fc*#]")
 
 
@@ -34,7 +36,8 @@ def phone_form(text: str, around: Around) -> Verdict:
     area code, stays as it is and is reported. Several in one cell are each put into form."""
     if text.startswith("tel:"):
         return LEFT  # a URI (RFC 3966) is in form
-    if len(text) > _LONGEST_ALONE and len(numbers := several(text)) > 1:
+    apart = len(text) > _LONGEST_ALONE and _MAY_PART.search(text)
+    if apart and len(numbers := several(text)) > 1:
         return _each(text, numbers, around)
     return _formed(text, around.region, around.phone)
 
@@ -63,7 +66,7 @@ def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         if prop.head.name != "tel" or len(prop.text) <= _LONGEST_ALONE:
             continue
         text = prop.text
-        numbers = several(text)
+        numbers = several(text) if _MAY_PART.search(text) else []
         if len(numbers) < 2:
             continue
         first = prop.replaced(numbers[0], marked(prop.origin_of(0)))
@@ -74,19 +77,22 @@ def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
 
 @lru_cache(maxsize=65_536)
 def _formed(text: str, region: str, form: str) -> Verdict:
-    said = _LEAD.sub("", text.strip())
-    extension = ""
-    if found := _EXTENSION.search(said):
-        said, extension = said[: found.start()].strip(), found[1]
-    if _ODD.search(said):
-        return Verdict(doubt="it holds more than a number")
-    said = _TRUNK.sub(r"\1", said)
+    said, extension = text, ""
+    if not _SIMPLE.fullmatch(text):
+        said = _LEAD.sub("", text.strip())
+        if found := _EXTENSION.search(said):
+            said, extension = said[: found.start()].strip(), found[1]
+        if _ODD.search(said):
+            return Verdict(doubt="it holds more than a number")
+        said = _TRUNK.sub(r"\1", said)
     if said.startswith("00") and not said.startswith("000"):
         said = "+" + said[2:]
     plus = said.lstrip("(").startswith(("+", "\uff0b"))
     if not plus and not region:
         return Verdict(doubt="no country is known for it")
-    digits = "".join(str(unicodedata.decimal(char)) for char in said if char.isdecimal())
+    digits = "".join([char for char in said if char.isdecimal()])
+    if not digits.isascii():
+        digits = "".join(str(unicodedata.decimal(char)) for char in digits)
     made, doubt = _template(plus, digits[:-_TAIL], len(digits), region, form)
     if doubt and "\0" not in made:
         return Verdict(doubt=doubt)
@@ -160,5 +166,5 @@ APART = Reshaping(
     "phone-apart", ("phone",), "several numbers in one value apart",
     (("phone", "01632 960001 / 07700 900001", "01632 960001 · 07700 900001"),
      ("phone", "01632 960001/2", "01632 960001/2")),
-    phones_apart, needs=frozenset(("tel",)), grows=True,
+    phones_apart, with_names("tel"), grows=True,
 )  # fmt: skip

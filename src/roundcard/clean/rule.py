@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.head import Head
 
 
 class Around(NamedTuple):
@@ -95,11 +96,16 @@ class Reshaping:
     what: str
     examples: tuple[tuple[str, str, str], ...]
     work: Callable[[Contact, Around], Iterable[Reshaped]]
-    needs: frozenset[str] = frozenset()
-    """Property names without which it has nothing to do; empty where it always has."""
+    needs: Callable[[Sequence[Head]], bool]
+    """Whether it may have anything to do with a contact whose properties have these heads."""
     usual: bool = True
     grows: bool = False
     """Whether it makes values for which a table that keeps its layout may have no column."""
 
 
 AnyRule = Rule | Reshaping
+
+
+def with_names(*names: str) -> Callable[[Sequence[Head]], bool]:
+    """Tells contacts that have a property of all these names."""
+    return lambda heads: {head.name for head in heads}.issuperset(names)

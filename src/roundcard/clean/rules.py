@@ -22,14 +22,16 @@ from roundcard.clean.rule import AnyRule, Reshaping, Rule
 from roundcard.errors import UsageError, did_you_mean
 
 RULES: tuple[AnyRule, ...] = (
-    *text.RULES,
     phones.APART, addresses.RULE,
+    *text.RULES,
     *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *urls.RULES, *countries.RULES,
     *postcodes.RULES,
     whole_names.SPLIT, whole_names.JOIN, labels.RULE, twice.RULE,
 )  # fmt: skip
 USUAL = "usual"
 """Stands for all the usual rules where rules are named."""
+FOLDS = twice.RULE.name
+"""The rule that folds values into equal ones."""
 _OWN_AFTER = "placeholders"
 
 

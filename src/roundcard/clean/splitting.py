@@ -45,6 +45,7 @@ _COMMON = (
 )
 _ROMANISED = frozenset(_COMMON.split())
 """Family names of East Asia that often stand first although the letters are Latin."""
+_ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNORECASE)
 _LEGAL = frozenset(("ltd", "inc"))
 _ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\bn[ée]e\b|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
 _AND = re.compile(
@@ -266,36 +267,50 @@ def _couple(text: str) -> tuple[str, str] | None:
 
 
 def _is_organisation(text: str) -> bool:
-    words = tokens(text, camel=False)
+    words = _folded(text)
     if not words:
         return False
     if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
         return True
     person = len(words) == 2 and _is_given(words[0])
     last = text.rsplit(maxsplit=1)[-1].strip(".")
-    for at in range(len(words)):
+    known = _organisations()
+    for at, word in enumerate(words):
+        if word not in known[0]:
+            continue
         for size in (1, 2, 3):
             said = " ".join(words[at : at + size])
-            if said in vocabulary().cells["org"] and at + size <= len(words):
+            if said in known[1] and at + size <= len(words):
                 behind = at + size == len(words) and at > 0
                 if len(said) > 3 and not person:
                     return True
                 if behind and (said in _LEGAL or last.isupper()):
                     return True
-    return bool(re.search(r"(?i)(?:gmbh|schule|verein|gesellschaft|stiftung)\b", text))
+    return bool(_ENDINGS.search(text))
+
+
+def _folded(text: str) -> list[str]:
+    """The words of a text, folded."""
+    if text.isascii() and text.replace(" ", "").isalpha():
+        return text.lower().split()
+    return tokens(text, camel=False)
 
 
 def _is_person(text: str) -> bool:
     return any(_is_given(word.strip('()"“”„,.')) for word in text.split())
 
 
+@lru_cache(maxsize=32_768)
 def _is_given(word: str) -> bool:
-    found = tokens(word, camel=False)
+    found = _folded(word)
     return bool(found) and found[0] in vocabulary().cells["given"]
 
 
+@lru_cache(maxsize=32_768)
 def _is_title(word: str) -> bool:
     plain = bare(word.strip("."))
+    if len(plain) < 2:
+        return False  # an initial
     if plain in _TITLES or (word.endswith(".") and "-" in word):  # Dipl.-Ing.
         return True
     return plain in _titles() and (word.endswith(".") or len(plain) > 3)
@@ -314,3 +329,10 @@ def _is_suffix(word: str, *, alone: bool = False) -> bool:
 @cache
 def _titles() -> frozenset[str]:
     return frozenset(word for word in vocabulary().cells["prefix"] if " " not in word)
+
+
+@cache
+def _organisations() -> tuple[frozenset[str], frozenset[str]]:
+    """The first words of what names an organisation, and the whole of it."""
+    phrases = vocabulary().cells["org"]
+    return frozenset(phrase.partition(" ")[0] for phrase in phrases), frozenset(phrases)

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
-from roundcard.card.head import Component, Value
+from roundcard.card.head import Component, Head, Value
 from roundcard.card.origin import CHANGED, marked, unpack
 from roundcard.card.paths import FieldPath
 from roundcard.clean.countries import country_code
@@ -17,7 +17,10 @@ from roundcard.clean.rule import LEFT, AnyRule, Around, Reshaping, Rule
 from roundcard.tally import Tally
 
 _KINDS = ("text", "phone", "uri", "date", "list", "parts")
-_MOST_PATHS = 10_000
+_MOST_KEPT = 50_000
+"""Heads, and sequences of them, of which it is remembered how they are looked at."""
+_MOST_PLAIN = 20_000
+"""Values of one field that are remembered as those of which no rule has anything to say."""
 _COUNTRY = ADR_PARTS.index("country")
 
 
@@ -36,6 +39,8 @@ class Change(NamedTuple):
 
 
 Tell = Callable[[Change], None]
+_Where = tuple[str, bool]
+"""The region, and whether the contact's own address names it."""
 Refused = tuple[int, str, str, str]
 """A change that is not made: record, path, the value before, and the rule."""
 
@@ -49,6 +54,16 @@ class Forms:
     phone: str = "international"
     countries: str = ""
     this_year: int = 0
+
+
+class _Desk(NamedTuple):
+    """All that is needed to look at the values of one path."""
+
+    path: str
+    rules: tuple[Rule, ...]
+    about: Around
+    plain: set[str]
+    """Values of which no rule has anything to say."""
 
 
 class Clean:
@@ -70,8 +85,9 @@ class Clean:
         self.tell = tell
         self.refused = refused
         self.passes = _passes(rules)
-        self._concerned: dict[tuple[int, str], tuple[Rule, ...]] = {}
-        self._around: dict[tuple[str, str, bool], Around] = {}
+        self._needed: dict[tuple[Head, ...], tuple[int, ...]] = {}
+        self._desks: dict[tuple[int, str, _Where], _Desk] = {}
+        self._by_head: dict[tuple[int, Head, _Where], _Desk | bool] = {}
 
     def __getstate__(self) -> dict[str, Any]:
         """Without what is told to: another process gathers it, and the parent tells."""
@@ -92,33 +108,90 @@ class Clean:
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact with its values cleaned; the same one where nothing changed."""
         own = region_of(contact)
-        place = own or self.forms.region, bool(own)
+        where = own or self.forms.region, bool(own)
         for number, work in enumerate(self.passes):
-            if isinstance(work, Reshaping):
-                if not work.needs or any(p.head.name in work.needs for p in contact.properties):
-                    contact = self._reshaped(contact, work, place, tally)
-            else:
-                contact = self._judged(contact, number, place, tally)
+            if not isinstance(work, Reshaping):
+                contact = self._judged(contact, number, where, tally)
+            elif number in self._needs(contact):
+                contact = self._reshaped(contact, work, where, tally)
         return contact
 
-    def _judged(
-        self, contact: Contact, number: int, place: tuple[str, bool], tally: Tally
-    ) -> Contact:
-        out: list[Property] = []
-        touched = False
-        for prop in contact.properties:
-            made = self._property(contact, prop, number, place, tally)
-            if made is not prop:
-                touched = True
-                if made is None:
-                    continue
-            out.append(made)
-        return Contact(out, contact.origin) if touched else contact
+    def _needs(self, contact: Contact) -> tuple[int, ...]:
+        """The rules that may reshape contacts with such heads, by their number."""
+        heads = tuple([prop.head for prop in contact.properties])
+        found = self._needed.get(heads)
+        if found is None:
+            found = tuple(
+                number
+                for number, work in enumerate(self.passes)
+                if isinstance(work, Reshaping) and work.needs(heads)
+            )
+            if len(self._needed) < _MOST_KEPT:
+                self._needed[heads] = found
+        return found
 
-    def _reshaped(
-        self, contact: Contact, rule: Reshaping, place: tuple[str, bool], tally: Tally
-    ) -> Contact:
-        found = list(rule.work(contact, self._about(rule.fields[0], place)))
+    def _judged(self, contact: Contact, number: int, where: _Where, tally: Tally) -> Contact:
+        """The contact after a run of rules that look at single values."""
+        properties = contact.properties
+        out: list[Property | None] | None = None
+        by_head = self._by_head
+        for at, prop in enumerate(properties):
+            desk = by_head.get((number, prop.head, where))
+            if desk is None:
+                desk = self._desk_for(number, prop.head, where)
+            if desk is False or prop.rides:
+                continue
+            made: Property | None
+            if desk is True:
+                made = self._components(contact, prop, number, where, tally)
+            else:
+                text = prop.text
+                if not text or text in desk.plain:
+                    continue
+                origin = prop.origin_of(0)
+                new = self._text(contact, text, desk, tally, origin)
+                if new is text:
+                    continue
+                made = prop.replaced(new, marked(origin)) if new else None
+            if made is not prop:
+                if out is None:
+                    out = list(properties)
+                out[at] = made
+        if out is None:
+            return contact
+        return Contact([prop for prop in out if prop is not None], contact.origin)
+
+    def _desk_for(self, number: int, head: Head, where: _Where) -> _Desk | bool:
+        """Where properties with a head are looked at: at one desk, in parts (True), or not."""
+        found: _Desk | bool = False
+        if head.field.kind in ("parts", "list") and head.field.path:
+            found = True
+        elif head.field.kind in _KINDS and head.field.path:
+            path = "name/full" if head.name == "fn" else head.field.path
+            desk = self._desk(number, path, where)
+            found = desk if desk.rules else False
+        if len(self._by_head) < _MOST_KEPT:
+            self._by_head[number, head, where] = found
+        return found
+
+    def _desk(self, number: int, path: str, where: _Where) -> _Desk:
+        found = self._desks.get((number, path, where))
+        if found is None:
+            work = self.passes[number]
+            assert not isinstance(work, Reshaping)
+            rules = tuple(rule for rule in work if rule.concerns(path))
+            found = _Desk(path, rules, self._about(path, where), set())
+            if len(self._desks) < _MOST_KEPT:
+                self._desks[number, path, where] = found
+        return found
+
+    def _about(self, path: str, where: _Where) -> Around:
+        forms, habits = self.forms, self.habits
+        return Around(path, where[0], where[1], forms.phone, habits.uniform, forms.countries,
+                      habits.orders, forms.this_year)  # fmt: skip
+
+    def _reshaped(self, contact: Contact, rule: Reshaping, where: _Where, tally: Tally) -> Contact:
+        found = list(rule.work(contact, self._about(rule.fields[0], where)))
         if not found:
             return contact
         made: dict[int, tuple[Property, ...]] = {}
@@ -148,48 +221,35 @@ class Clean:
             out += now
         return Contact(out, contact.origin)
 
-    def _property(
-        self, contact: Contact, prop: Property, number: int, place: tuple[str, bool], tally: Tally
-    ) -> Property | None:
-        """The property cleaned; None where nothing is left of it."""
-        head = prop.head
-        if head.field.kind not in _KINDS or not head.field.path or prop.rides:
-            return prop
-        value = prop.value
-        if not isinstance(value, str):
-            return self._components(contact, prop, value, number, place, tally)
-        path = "name/full" if head.name == "fn" else head.field.path
-        text = self._text(contact, value, path, number, place, tally, prop.origin_of(0))
-        if text is value:
-            return prop
-        return prop.replaced(text, marked(prop.origin_of(0))) if text else None
-
     def _components(
-        self, contact: Contact, prop: Property, value: tuple[Component, ...], number: int,
-        place: tuple[str, bool], tally: Tally,
-    ) -> Property | None:  # fmt: skip
-        made: list[Component] = []
+        self, contact: Contact, prop: Property, number: int, where: _Where, tally: Tally
+    ) -> Property | None:
+        """A property of several values cleaned; None where nothing is left of it."""
+        value = prop.components
+        made: list[Component] | None = None
         origins: list[int | tuple[int, ...]] = []
-        changed = False
         for at, component in enumerate(value):
             if not component or (prop.head.name == CUSTOM and at == 0):  # nothing, or the label
-                made.append(component)
-                origins.append(prop.origin_of(at))
                 continue
-            path = _path(prop, at)
+            desk = self._desk(number, _path(prop, at), where)
+            if component in desk.plain:
+                continue
             texts = (component,) if isinstance(component, str) else component
-            cleaned, marks = [], []
+            cleaned = []
             for inner, text in enumerate(texts):
                 origin = prop.origin_of(at, inner)
-                new = text
-                if text:
-                    new = self._text(contact, text, path, number, place, tally, origin)
-                changed |= new is not text
-                cleaned.append(new)
-                marks.append(marked(origin) if new is not text else origin)
-            made.append(cleaned[0] if isinstance(component, str) else tuple(cleaned))
-            origins.append(marks[0] if isinstance(component, str) else tuple(marks))
-        if not changed:
+                cleaned.append(self._text(contact, text, desk, tally, origin) if text else text)
+            if all(new is old for new, old in zip(cleaned, texts, strict=True)):
+                continue
+            if made is None:
+                made, origins = list(value), _origins(prop)
+            marks = [
+                marked(prop.origin_of(at, inner)) if new is not text else prop.origin_of(at, inner)
+                for inner, (new, text) in enumerate(zip(cleaned, texts, strict=True))
+            ]
+            made[at] = cleaned[0] if isinstance(component, str) else tuple(cleaned)
+            origins[at] = marks[0] if isinstance(component, str) else tuple(marks)
+        if made is None:
             return prop
         if prop.head.field.kind == "list":
             kept = [(m, o) for m, o in zip(made, origins, strict=True) if m]
@@ -202,20 +262,15 @@ class Clean:
         replaced = prop.replaced(result, tuple(origins))
         return replaced if replaced.size() else None
 
-    def _text(
-        self, contact: Contact, text: str, path: str, number: int, place: tuple[str, bool],
-        tally: Tally, origin: int,
-    ) -> str:  # fmt: skip
+    def _text(self, contact: Contact, text: str, desk: _Desk, tally: Tally, origin: int) -> str:
         """One value after all rules of one pass; the same object where none changed it."""
-        rules = self._concerned.get((number, path))
-        if rules is None:
-            rules = self._for_path(number, path)
-        before = text
-        about = self._around.get((path, *place)) or self._about(path, place)
+        path, rules, about, plain = desk
+        before, said = text, False
         for rule in rules:
             verdict = rule.judge(text, about)
             if verdict is LEFT:
                 continue
+            said = True
             if verdict.doubt:
                 self._doubted(contact, path, text, rule.name, verdict.doubt, tally)
             elif verdict.text is not None and verdict.text != text:
@@ -230,23 +285,9 @@ class Clean:
                     once = text is before and not origin & CHANGED
                     tally.change(rule.name, int(once))
                 text = verdict.text
+        if not said and len(plain) < _MOST_PLAIN:
+            plain.add(text)
         return text
-
-    def _for_path(self, number: int, path: str) -> tuple[Rule, ...]:
-        work = self.passes[number]
-        assert not isinstance(work, Reshaping)
-        found = tuple(rule for rule in work if rule.concerns(path))
-        if len(self._concerned) < _MOST_PATHS:
-            self._concerned[number, path] = found
-        return found
-
-    def _about(self, path: str, place: tuple[str, bool]) -> Around:
-        forms, habits = self.forms, self.habits
-        found = Around(path, place[0], place[1], forms.phone, habits.uniform, forms.countries,
-                       habits.orders, forms.this_year)  # fmt: skip
-        if len(self._around) < _MOST_PATHS:
-            self._around[path, *place] = found
-        return found
 
     def _refuses(self, contact: Contact, path: str, before: str, rule: str, tally: Tally) -> bool:
         """Whether the user refused a change, which is told."""
@@ -270,6 +311,16 @@ class Clean:
         place = unpack(contact.origin)
         source, record = (place.source, place.record) if place else (0, 0)
         self.tell(Change(source, record, path, before, after, rule, doubt))
+
+
+def _origins(prop: Property) -> list[int | tuple[int, ...]]:
+    """The origins of all components, one by one."""
+    return [
+        prop.origin_of(at)
+        if isinstance(component, str)
+        else tuple(prop.origin_of(at, inner) for inner in range(len(component)))
+        for at, component in enumerate(prop.components)
+    ]
 
 
 def _passes(rules: Sequence[AnyRule]) -> tuple[Reshaping | tuple[Rule, ...], ...]:

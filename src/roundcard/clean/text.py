@@ -13,22 +13,26 @@ _INVISIBLE = re.compile(
 _ODD_SPACES = re.compile("[\u00a0\u1680\u2000-\u200a\u202f\u205f]")
 _RUNS = re.compile(r"[ \t]{2,}|\t")
 _LINE_ENDS = re.compile(r"[ \t]+(?=\r?\n)|\r\n?")
-_NOTHING = re.compile(
-    r"[-–—_.?/\\*~ ]{1,6}|\(?(?:n/?a|none|nil|null|unknown|not known|not given|not available|tb[ac]"
-    r"|keine?|unbekannt|keine angabe|k\.?\s?a\.?|inconnu|néant|aucun|desconocido|sconosciuto"
-    r"|onbekend|geen|okänd|ukjent|ukendt|brak|nieznany|neznámý|não|なし|不明|无|未知)\)?"
-    r"|0000-00-00|00[./]00[./]0000|x{3,}|#n/?a!?|#value!|#ref!",
-    re.IGNORECASE,
-)
+_NOTHING = frozenset(
+    ("n/a", "na", "none", "nil", "null", "unknown", "not known", "not given", "not available",
+     "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "k.a.", "k. a.", "k.a", "ka",
+     "inconnu", "néant", "aucun", "desconocido", "sconosciuto", "onbekend", "geen", "okänd",
+     "ukjent", "ukendt", "brak", "nieznany", "neznámý", "não", "なし", "不明", "无", "未知", "xxx",
+     "xxxx", "#na", "#n/a", "#n/a!", "#value!", "#ref!", "00.00.0000", "00/00/0000")
+)  # fmt: skip
+_LONGEST_NOTHING = max(map(len, _NOTHING)) + 2
 _WORDS_ARE_VALUES = ("note", "name/given", "name/family", "custom")
 """Fields in which a word such as "None" may be meant; marks alone mean nothing there either."""
 _MARKS = re.compile(r"[-–—_.?/\\*~ ]{1,6}|0000-00-00")
+_DROPPED = Verdict("")
 _GARBLED = re.compile("[ÃÂâÐÑÅÄ][\u0080-\u00ff€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|\ufffd")
 
 
 def white_space(text: str, around: Around) -> Verdict:
     """No space before, behind and doubled; plain spaces; no invisible marks in numbers and
     addresses of mail. Marks inside names and line breaks in notes and addresses are kept."""
+    if text.isprintable() and "  " not in text and text[:1] != " " and text[-1:] != " ":
+        return LEFT  # no white space but single spaces, and nothing invisible
     made = _ODD_SPACES.sub(" ", text)
     made = _RUNS.sub(" ", _LINE_ENDS.sub(lambda found: "\n" if "\r" in found[0] else "", made))
     if around.path.startswith(_NUMBERS):
@@ -39,8 +43,14 @@ def white_space(text: str, around: Around) -> Verdict:
 
 def placeholders(text: str, around: Around) -> Verdict:
     """Values that mean nothing are dropped: "n/a", "-", "unknown", 0000-00-00."""
-    shape = _MARKS if around.path.startswith(_WORDS_ARE_VALUES) else _NOTHING
-    return Verdict("") if shape.fullmatch(text.strip()) else LEFT
+    if len(text) > _LONGEST_NOTHING:
+        return LEFT
+    said = text.strip()
+    if not said[:1].isalpha() and _MARKS.fullmatch(said):
+        return _DROPPED
+    if said.strip("()").casefold() not in _NOTHING or around.path.startswith(_WORDS_ARE_VALUES):
+        return LEFT
+    return _DROPPED
 
 
 def garbled(text: str, _: Around) -> Verdict:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import key
@@ -19,6 +19,7 @@ _LISTS = frozenset(("categories", "nickname"))
 def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
     """A value that an earlier equal one says is folded into it, where the earlier one has all its
     uses, or takes them over because it has none. The same number as home and as work stays."""
+    names = [prop.head.name for prop in contact.properties]
     seen: dict[tuple[str, Value], int] = {}
     kept: dict[int, Property] = {}
     entries: dict[str, set[Value]] = {}
@@ -28,7 +29,7 @@ def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
             if name in _LISTS:
                 yield from _entries(at, prop, entries.setdefault(name, set()))
             continue
-        if not prop.size():
+        if names.count(name) < 2 or not prop.size():
             continue
         said = name, key(prop.value, prop.head.field.equality)
         first = seen.setdefault(said, at)
@@ -67,6 +68,9 @@ def _together(one: Head, other: Head) -> Head | None:
 def _entries(at: int, prop: Property, said: set[Value]) -> Iterator[Reshaped]:
     """The entries of a list that no earlier one says."""
     value = prop.components
+    if len(value) == 1 and not said:
+        said.add(key(value, prop.head.field.equality))
+        return
     fresh: list[int] = []
     gone: list[int] = []
     for index, entry in enumerate(value):
@@ -83,10 +87,16 @@ def _entries(at: int, prop: Property, said: set[Value]) -> Iterator[Reshaped]:
     yield Reshaped(at, made, prop.head.field.path, ", ".join(texts), "")
 
 
+def _may_repeat(heads: Sequence[Head]) -> bool:
+    """Whether a field stands there several times, or holds a list."""
+    names = [head.name for head in heads if head.name in _FIELDS or head.name in _LISTS]
+    return len(set(names)) < len(names) or not _LISTS.isdisjoint(names)
+
+
 RULE = Reshaping(
     "said-twice", ("phone", "email", "address", "url", "category", "note", "org"),
     "values that an equal one says, folded into it",
     (("category", "Skippers, skippers", "Skippers"),
      ("phone", "home 01632 960001, work 01632 960001", "home 01632 960001, work 01632 960001")),
-    said_twice,
+    said_twice, _may_repeat,
 )  # fmt: skip

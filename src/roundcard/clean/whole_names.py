@@ -10,7 +10,7 @@ from roundcard.card.fields import N_PARTS
 from roundcard.card.head import head
 from roundcard.card.names import joined_name, says_same
 from roundcard.card.origin import DERIVED, marked
-from roundcard.clean.rule import Around, Reshaped, Reshaping
+from roundcard.clean.rule import Around, Reshaped, Reshaping, with_names
 from roundcard.clean.splitting import split_name
 
 _PATH = "name/full"
@@ -72,10 +72,10 @@ SPLIT = Reshaping(
     (("name/full", "Weir, Dr Ada", "prefix Dr · given Ada · family Weir"),
      ("name/full", "Bob & Peggy Weir", "Bob & Peggy Weir"),
      ("name/full", "Withy Canal Trust", "Withy Canal Trust")),
-    name_split, needs=frozenset(("fn",)), grows=True,
+    name_split, with_names("fn"), grows=True,
 )  # fmt: skip
 JOIN = Reshaping(
     "name-join", ("name/full",), "whole names made anew from their parts, in the usual order",
-    (("name/full", "Weir, Ada", "Ada Weir"),), name_join, needs=frozenset(("n", "fn")),
+    (("name/full", "Weir, Ada", "Ada Weir"),), name_join, with_names("n", "fn"),
     usual=False,
 )  # fmt: skip

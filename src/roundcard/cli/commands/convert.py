@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from roundcard.cli import options
 from roundcard.errors import PathError, UsageError
 
 if TYPE_CHECKING:
@@ -29,19 +30,14 @@ EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
   roundcard convert skippers.vcf skippers-now.vcf --split-into cards --to vcard-3.0
 
+  roundcard convert ledger.csv ledger-clean.vcf --layout layouts --clean --region GB
+
   roundcard convert ledger.csv ledger-guessed.vcf --encoding windows-1252 --separator semicolon
 """
 
 
 def convert(
-    files: Annotated[
-        list[str],
-        typer.Argument(
-            metavar="SOURCE... TARGET",
-            help="The files to read, and last the one to write; - is standard input or output.",
-            show_default=False,
-        ),
-    ],
+    files: options.Files,
     layout: Annotated[
         list[str] | None,
         typer.Option(
@@ -50,10 +46,7 @@ def convert(
             metavar="LAYOUT",
         ),
     ] = None,
-    to_layout: Annotated[
-        str | None,
-        typer.Option(help="Layout of the table that is written.", metavar="LAYOUT"),
-    ] = None,
+    to_layout: options.ToLayout = None,
     to: Annotated[
         str,
         typer.Option(
@@ -61,12 +54,7 @@ def convert(
             metavar="FORMAT",
         ),
     ] = "",
-    from_: Annotated[
-        str,
-        typer.Option(
-            "--from", help="Format to read, where content and name mislead.", metavar="FORMAT"
-        ),
-    ] = "",
+    from_: options.From = "",
     encoding: Annotated[
         str,
         typer.Option(
@@ -80,18 +68,8 @@ def convert(
             metavar="MARK",
         ),
     ] = "",
-    heading_row: Annotated[
-        int | None,
-        typer.Option(
-            help="The row of the headings, counted from 1; 0 where there are none.",
-            metavar="N",
-            min=0,
-            show_default=False,
-        ),
-    ] = None,
-    sheet: Annotated[
-        str, typer.Option(help="The sheet of a workbook to read.", metavar="NAME")
-    ] = "",
+    heading_row: options.HeadingRow = None,
+    sheet: options.Sheet = "",
     split_into: Annotated[
         Path | None,
         typer.Option(
@@ -117,6 +95,12 @@ def convert(
             metavar="PATH=VALUE",
         ),
     ] = None,
+    clean: Annotated[
+        bool, typer.Option("--clean", help="Clean by the usual rules on the way.")
+    ] = False,
+    region: options.Region = "",
+    rules_file: options.RulesFile = None,
+    changes: options.Changes = None,
     side: Annotated[
         Path | None,
         typer.Option(
@@ -124,31 +108,24 @@ def convert(
             metavar="FOLDER",
         ),
     ] = None,
-    prove: Annotated[
-        bool,
-        typer.Option(
-            "--prove", help="Read the target again from disk, and hold it against what was meant."
-        ),
-    ] = False,
+    prove: options.Prove = False,
     jobs: Annotated[
         int,
         typer.Option(
             help="Processes that share the work; 0 for as many as are worth it.", metavar="N", min=0
         ),
     ] = 0,
-    force: Annotated[bool, typer.Option("--force", help="Replace an existing target.")] = False,
-    dry_run: Annotated[bool, typer.Option("--dry-run", help="Write nothing.")] = False,
+    force: options.Force = False,
+    dry_run: options.DryRun = False,
     strict: Annotated[
         bool,
         typer.Option(
             "--strict", help="Fail at the first bad record; exit 1 if anything is left behind."
         ),
     ] = False,
-    json_: Annotated[
-        bool, typer.Option("--json", help="Report for machines on standard output.")
-    ] = False,
-    quiet: Annotated[bool, typer.Option("--quiet", "-q", help="No report.")] = False,
-    verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False,
+    json_: options.Json = False,
+    quiet: options.Quiet = False,
+    verbose: options.Verbose = False,
 ) -> int:
     """Convert whole books: CSV to vCard, vCard to CSV, CSV to CSV, vCard version to version.
 
@@ -160,6 +137,8 @@ def convert(
     from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.conversion import convert as run  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
+    from roundcard.clean.own import Wishes  # noqa: PLC0415
+    from roundcard.cli import cleaning  # noqa: PLC0415
     from roundcard.cli.picking import tell  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
@@ -196,6 +175,13 @@ def convert(
         jobs=jobs,
         prove=prove,
     )
+    if clean:
+        asked = cleaning.Asked(
+            Wishes(region=region), rules_file, changes, json=json_, quiet=quiet, verbose=verbose
+        )
+        return cleaning.run(plan, asked)
+    if region or rules_file or changes:
+        raise UsageError("--region, --rules-file and --changes are for cleaning; add --clean")
     with progress.shown(quiet) as watch:
         done = run(plan, watch)
     return tell(done, plan, json_=json_, quiet=quiet, verbose=verbose)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 
 from roundcard.clean.changes import Changes
-from roundcard.clean.rules import RULES
+from roundcard.clean.rules import FOLDS, RULES
 from roundcard.cli.render.text import count, cut, styled
 
 _WIDE = 40
@@ -20,7 +20,7 @@ def rules() -> str:
         if not rule.usual:
             lines[-1] += f" {styled('only where it is named', 'dim', sys.stdout)}"
         for _, before, after in rule.examples:
-            became = f"→ {_shown(after)}" if after != before else "stays"
+            became = f"→ {_shown(after) or '(dropped)'}" if after != before else "stays"
             lines.append(f"    {_shown(before)} {became}")
     return "\n".join(lines) + "\n"
 
@@ -36,7 +36,8 @@ def changed(told: Changes) -> str:
         said += [f"{count(doubts, 'value')} to decide"] * bool(doubts)
         lines.append(f"  {name}: {', '.join(said)}")
         for each in told.samples.get(name, ()):
-            end = f"? {each.doubt}" if each.doubt else f"→ {_shown(each.after)}"
+            gone = "(folded)" if name == FOLDS else "(dropped)"
+            end = f"? {each.doubt}" if each.doubt else f"→ {_shown(each.after) or gone}"
             lines.append(f"      record {each.record:,} {each.path}: {_shown(each.before)} {end}")
     if len(lines) == 2:
         lines.append("  nothing to change")
@@ -44,4 +45,4 @@ def changed(told: Changes) -> str:
 
 
 def _shown(text: str) -> str:
-    return f"'{cut(text, _WIDE)}'" if text else "(dropped)"
+    return f"'{cut(text, _WIDE)}'" if text else ""
