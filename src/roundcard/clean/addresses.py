@@ -98,17 +98,16 @@ def _numbered(text: str) -> bool:
 def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
     """The parts of addresses that stand in one text, beside the text as it was written, or, where
     the text stands in the street's place, instead of it."""
-    parted = {prop.head.uses for prop in contact.all("adr") if any(flat(prop.components))}
     for at, prop in enumerate(contact.properties):
-        text = prop.text
-        if prop.rides or prop.head.name not in ("label", "adr") or not _BETWEEN.search(text):
+        name = prop.head.name
+        if prop.rides or name not in ("adr", "label"):
             continue
-        in_street = prop.head.name == "adr"
+        in_street = name == "adr"
         if in_street:
-            filled = [i for i, part in enumerate(prop.components) if part]
-            if filled != [_STREET] or not isinstance(prop.components[_STREET], str):
-                continue
-        elif prop.head.uses in parted:
+            text = _street_alone(prop.components)
+        else:
+            text = "" if _has_parts(contact, prop.head) else prop.text
+        if not text or not _BETWEEN.search(text):
             continue
         found = address_parts(text)
         path = "address/street" if in_street else "address/full"
@@ -118,6 +117,20 @@ def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
             continue
         made = _parted(prop, found)
         yield Reshaped(at, (made,) if in_street else (prop, made), path, text, found.shown())
+
+
+def _street_alone(parts: tuple[Component, ...]) -> str:
+    """The street where nothing else of an address is there; else nothing."""
+    if len(parts) <= _STREET or not isinstance(street := parts[_STREET], str):
+        return ""
+    return "" if any(parts[:_STREET]) or any(parts[_STREET + 1 :]) else street
+
+
+def _has_parts(contact: Contact, head: Head) -> bool:
+    """Whether an address of the same use stands there in parts."""
+    return any(
+        prop.head.uses == head.uses and any(flat(prop.components)) for prop in contact.all("adr")
+    )
 
 
 def _parted(prop: Property, found: Parted) -> Property:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
+from itertools import islice
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
@@ -30,17 +31,20 @@ class Habits(NamedTuple):
     """The order of dates (``day``, ``month``, ``mixed``) and whole names (``family``)."""
 
 
-def habits_of(contacts: Iterable[Contact], known: Mapping[str, str] | None = None) -> Habits:
+def habits_of(
+    contacts: Iterable[Contact], known: Mapping[str, str] | None = None, most: int = 0
+) -> Habits:
     """What all contacts together tell, in one pass that keeps counts only.
 
     `known` are orders that are told already, as by the date style of a table's column; they
-    stand whatever the dates that are left over tell.
+    stand whatever the dates that are left over tell. `most` stops after so many contacts, where
+    there are no dates that a later one could put in another order.
     """
     cases: dict[str, list[int]] = {}
     dates: dict[str, Counter[str]] = {}
     names: Counter[str] = Counter()
     seen = 0
-    for contact in contacts:
+    for contact in islice(contacts, most or None):
         for prop in contact.properties:
             name = prop.head.name
             if name in _DATES:

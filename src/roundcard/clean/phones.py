@@ -23,8 +23,9 @@ _FEWEST_DIGITS = 6
 _LONGEST_ALONE = 13
 """Characters of a text that holds one number at the most."""
 _MAY_PART = re.compile(r"[;,|/\n]|\s\w{1,4}\s")
-_TAIL = 3
-"""Last digits of a number that tell neither whether it is possible nor how it is grouped."""
+_TAIL, _LONG = 3, 11
+"""Last digits of a number that tell neither whether it is possible nor how it is grouped; one
+more of them where it has so many digits."""
 _LEAD = re.compile(r"^(?:tel|phone|ph|mob|cell|handy|fon|t|m|p)\s*[.:]\s*", re.IGNORECASE)
 _TRUNK = re.compile(r"(\+\d{1,3}[ -]?)\(0\)\s*")
 _SIMPLE = re.compile(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
@@ -93,48 +94,57 @@ def _formed(text: str, region: str, form: str) -> Verdict:
     digits = "".join([char for char in said if char.isdecimal()])
     if not digits.isascii():
         digits = "".join(str(unicodedata.decimal(char)) for char in digits)
-    made, doubt = _template(plus, digits[:-_TAIL], len(digits), region, form)
-    if doubt and "\0" not in made:
+    tail = min(_TAIL if len(digits) < _LONG else _TAIL + 1, len(digits) - 1)
+    start, marks, doubt = _template(plus, digits[:-tail], len(digits), region, form)
+    if doubt:
         return Verdict(doubt=doubt)
-    for digit in digits[-_TAIL:]:
-        made = made.replace("\0", digit, 1)
+    made = start
+    for mark, digit in zip(marks, digits[-tail:], strict=True):
+        made += mark + digit
     if extension:
         made += f" ext. {extension}"
     return LEFT if made == text else Verdict(made)
 
 
 @lru_cache(maxsize=131_072)
-def _template(plus: bool, first: str, length: int, region: str, form: str) -> tuple[str, str]:
-    """A number in form with nulls for its last digits, or the doubt of all numbers like it.
+def _template(
+    plus: bool, first: str, length: int, region: str, form: str
+) -> tuple[str, tuple[str, ...], str]:
+    """How a number in form begins, what stands before each of its last digits, and the doubt of
+    all numbers like it.
 
     Whether a number is possible, and how its digits are grouped, is told by its length and its
     first digits, so that numbers of one exchange need the library once.
     """
     import phonenumbers  # noqa: PLC0415  # heavy, and only where numbers are cleaned
 
-    for tail in ("0" * _TAIL, "1" * _TAIL):
-        dialled = first + tail[: length - len(first)]
+    tail = length - len(first)
+    for digit in "01":
+        dialled = first + digit * tail
         try:
             number = phonenumbers.parse(f"+{dialled}" if plus else dialled, region or None)
         except phonenumbers.NumberParseException:
-            return "", "this is no phone number"
+            return "", (), "this is no phone number"
         reason = phonenumbers.is_possible_number_with_reason(number)
         if reason == phonenumbers.ValidationResult.IS_POSSIBLE:
             break
     else:
-        return "", _why(reason)
+        return "", (), _why(reason)
     shape = phonenumbers.PhoneNumberFormat.INTERNATIONAL
     own = phonenumbers.country_code_for_region(region) if region else 0
     if form == "national" and number.country_code == own:
         shape = phonenumbers.PhoneNumberFormat.NATIONAL
     made = phonenumbers.format_number(number, shape).replace("-", " ")
-    out, left = "", min(_TAIL, length - 1)
-    for char in reversed(made):
-        if char.isdecimal() and left:
-            out, left = "\0" + out, left - 1
-        else:
-            out = char + out
-    return out, ""
+    marks: list[str] = []
+    end = len(made)
+    for at in range(len(made) - 1, -1, -1):
+        if len(marks) == tail:
+            break
+        if made[at].isdecimal():
+            before = re.search(r"\D*$", made[:at])
+            marks.insert(0, before[0] if before else "")
+            end = at - len(marks[0])
+    return made[:end], tuple(marks), ""
 
 
 def _why(reason: int) -> str:

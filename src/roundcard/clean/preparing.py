@@ -18,6 +18,9 @@ from roundcard.layouts.model import Layout
 from roundcard.tally import Tally
 
 _NEED_HABITS = frozenset(("name-case", "date-order", "name-split"))
+_DATES = ("birthday", "anniversary", "deathdate")
+_PEOPLE_ENOUGH = 20_000
+"""People who tell how a book writes its names."""
 _ORDERS = {"given-first": "given", "family-first": "family"}
 
 
@@ -72,7 +75,8 @@ def cleaning(
         rules = chosen(wanted.rules, wanted.without, wanted.own, grow=not keeps_layout)
         habits = Habits()
         if _NEED_HABITS & {rule.name for rule in rules}:
-            habits = habits_of(reading.contacts(), _told_by(layout, wanted))
+            most = _PEOPLE_ENOUGH if layout is not None and not _undated(layout) else 0
+            habits = habits_of(reading.contacts(), _told_by(layout, wanted), most)
         forms = Forms(wanted.region.upper(), wanted.phone or "international",
                       wanted.countries.lower(), this_year)  # fmt: skip
         steps.append(Clean(rules, forms, habits, tell=tell, refused=refused))
@@ -95,6 +99,15 @@ def demand(wishes: Wishes) -> None:
         raise UsageError(f"'{wishes.region}' is no country; say two letters, as GB, DE, FR")
     if wishes.names and wishes.names not in _ORDERS:
         raise UsageError(f"'{wishes.names}' is no order of names; there are {', '.join(_ORDERS)}")
+
+
+def _undated(layout: Layout) -> bool:
+    """Whether a table may have dates whose order only all of them tell."""
+    return any(
+        path.field in _DATES and column.date is None
+        for column in layout.columns
+        for path in column.holds
+    )
 
 
 def _told_by(layout: Layout | None, wanted: Wishes) -> dict[str, str]:

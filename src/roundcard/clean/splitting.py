@@ -69,9 +69,9 @@ class Split(NamedTuple):
 
 
 NOTHING = Split()
+_NAME, _GIVEN = 1, 2
 
 
-@lru_cache(maxsize=65_536)
 def split_name(text: str, region: str = "", order: str = "") -> Split:
     """The parts of a whole name.
 
@@ -83,6 +83,14 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     text = " ".join(text.split())
     if not text or "@" in text or any(char.isdigit() for char in text):
         return NOTHING
+    words = text.split(" ")
+    if len(words) == 2 and not order and region not in _FAMILY_FIRST:
+        first, second = _seen(words[0].rstrip(",")), _seen(words[1])
+        if first & _NAME and second & _NAME:
+            if words[0][-1] == ",":
+                return Split((("given", words[1]), ("family", words[0][:-1])))
+            if first & _GIVEN or not second & _GIVEN:
+                return Split((("given", words[0]), ("family", words[1])))
     unspaced = split_unspaced(text)
     if unspaced is not None:
         return Split(*unspaced)
@@ -93,6 +101,23 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     if _ASIDE.search(text):
         return NOTHING if not _is_person(text) else Split(doubt="it says more than a name")
     return _with_comma(text) if "," in text else _worded(text, region, order)
+
+
+@lru_cache(maxsize=65_536)
+def _seen(word: str) -> int:
+    """What is to be known of a word where a name has just two: `_NAME` for one that can be
+    nothing else, `_GIVEN` for a given name."""
+    plain = word.replace("-", "").replace("'", "").replace("’", "")
+    if not plain.isalpha() or len(plain) < 3 or not word[0].isupper() or not word[-1].islower():
+        return 0
+    lower = bare(word)
+    odd = (
+        lower in PARTICLES or lower in _titles() or lower in _ROMANISED or lower in _VIETNAMESE
+        or lower in vocabulary().cells["suffix"] or lower in _organisations()[0]
+        or lower in ("the", "die", "das", "les") or _ENDINGS.search(word)
+        or not "a" <= lower[0] <= "z"
+    )  # fmt: skip
+    return 0 if odd else _NAME | (_GIVEN if _is_given(word) else 0)
 
 
 def reads_as(text: str) -> str:

@@ -9,11 +9,13 @@ from typing import Any, NamedTuple
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.head import Component, Head, Value
-from roundcard.card.origin import CHANGED, marked, unpack
+from roundcard.card.origin import CHANGED, RIDES, marked, unpack
 from roundcard.card.paths import FieldPath
 from roundcard.clean.countries import country_code
 from roundcard.clean.habits import Habits
 from roundcard.clean.rule import LEFT, AnyRule, Around, Reshaping, Rule
+from roundcard.clean.text import RULES as TEXT_RULES
+from roundcard.clean.text import ordinary
 from roundcard.tally import Tally
 
 _KINDS = ("text", "phone", "uri", "date", "list", "parts")
@@ -61,6 +63,8 @@ class _Desk(NamedTuple):
 
     path: str
     rules: tuple[Rule, ...]
+    few: tuple[Rule, ...]
+    """Those that may speak of a text in which nothing is out of the ordinary."""
     about: Around
     plain: set[str]
     """Values of which no rule has anything to say."""
@@ -87,7 +91,8 @@ class Clean:
         self.passes = _passes(rules)
         self._needed: dict[tuple[Head, ...], tuple[int, ...]] = {}
         self._desks: dict[tuple[int, str, _Where], _Desk] = {}
-        self._by_head: dict[tuple[int, Head, _Where], _Desk | bool] = {}
+        self._parts: dict[tuple[int, Head, _Where], list[_Desk | None]] = {}
+        self._by_head: dict[tuple[int, _Where], dict[Head, _Desk | bool]] = {}
 
     def __getstate__(self) -> dict[str, Any]:
         """Without what is told to: another process gathers it, and the parent tells."""
@@ -134,12 +139,17 @@ class Clean:
         """The contact after a run of rules that look at single values."""
         properties = contact.properties
         out: list[Property | None] | None = None
-        by_head = self._by_head
+        by_head = self._by_head.get((number, where))
+        if by_head is None:
+            by_head = self._by_head[number, where] = {}
         for at, prop in enumerate(properties):
-            desk = by_head.get((number, prop.head, where))
+            desk = by_head.get(prop.head)
             if desk is None:
-                desk = self._desk_for(number, prop.head, where)
-            if desk is False or prop.rides:
+                desk = self._desk_for(number, prop.head, where, by_head)
+            if desk is False:
+                continue
+            origin = prop.origin
+            if origin.__class__ is int and origin >= 0 and origin & RIDES:
                 continue
             made: Property | None
             if desk is True:
@@ -148,11 +158,11 @@ class Clean:
                 text = prop.text
                 if not text or text in desk.plain:
                     continue
-                origin = prop.origin_of(0)
-                new = self._text(contact, text, desk, tally, origin)
+                place = prop.origin_of(0)
+                new = self._text(contact, text, desk, tally, place)
                 if new is text:
                     continue
-                made = prop.replaced(new, marked(origin)) if new else None
+                made = prop.replaced(new, marked(place)) if new else None
             if made is not prop:
                 if out is None:
                     out = list(properties)
@@ -161,7 +171,9 @@ class Clean:
             return contact
         return Contact([prop for prop in out if prop is not None], contact.origin)
 
-    def _desk_for(self, number: int, head: Head, where: _Where) -> _Desk | bool:
+    def _desk_for(
+        self, number: int, head: Head, where: _Where, by_head: dict[Head, _Desk | bool]
+    ) -> _Desk | bool:
         """Where properties with a head are looked at: at one desk, in parts (True), or not."""
         found: _Desk | bool = False
         if head.field.kind in ("parts", "list") and head.field.path:
@@ -170,8 +182,8 @@ class Clean:
             path = "name/full" if head.name == "fn" else head.field.path
             desk = self._desk(number, path, where)
             found = desk if desk.rules else False
-        if len(self._by_head) < _MOST_KEPT:
-            self._by_head[number, head, where] = found
+        if len(by_head) < _MOST_KEPT:
+            by_head[head] = found
         return found
 
     def _desk(self, number: int, path: str, where: _Where) -> _Desk:
@@ -180,7 +192,8 @@ class Clean:
             work = self.passes[number]
             assert not isinstance(work, Reshaping)
             rules = tuple(rule for rule in work if rule.concerns(path))
-            found = _Desk(path, rules, self._about(path, where), set())
+            few = tuple(rule for rule in rules if rule not in TEXT_RULES)
+            found = _Desk(path, rules, few, self._about(path, where), set())
             if len(self._desks) < _MOST_KEPT:
                 self._desks[number, path, where] = found
         return found
@@ -228,10 +241,16 @@ class Clean:
         value = prop.components
         made: list[Component] | None = None
         origins: list[int | tuple[int, ...]] = []
+        desks = self._parts.setdefault((number, prop.head, where), [])
         for at, component in enumerate(value):
             if not component or (prop.head.name == CUSTOM and at == 0):  # nothing, or the label
                 continue
-            desk = self._desk(number, _path(prop, at), where)
+            desk = desks[at] if at < len(desks) else None
+            if desk is None:
+                desk = self._desk(number, _path(prop, at), where)
+                if prop.head.name != CUSTOM:  # which has a path by each label
+                    desks += [None] * (at + 1 - len(desks))
+                    desks[at] = desk
             if component in desk.plain:
                 continue
             texts = (component,) if isinstance(component, str) else component
@@ -264,7 +283,9 @@ class Clean:
 
     def _text(self, contact: Contact, text: str, desk: _Desk, tally: Tally, origin: int) -> str:
         """One value after all rules of one pass; the same object where none changed it."""
-        path, rules, about, plain = desk
+        path, rules, few, about, plain = desk
+        if ordinary(text):
+            rules = few
         before, said = text, False
         for rule in rules:
             verdict = rule.judge(text, about)

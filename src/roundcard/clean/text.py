@@ -53,6 +53,20 @@ def placeholders(text: str, around: Around) -> Verdict:
     return _DROPPED
 
 
+def ordinary(text: str) -> bool:
+    """Whether none of the rules for any text can have anything to say of a text."""
+    return (
+        text.isascii()
+        and text.isprintable()
+        and text[0] != " "
+        and text[-1] != " "
+        and "  " not in text
+        and (
+            len(text) > _LONGEST_NOTHING or (text[0].isalnum() and text.casefold() not in _NOTHING)
+        )
+    )
+
+
 def garbled(text: str, _: Around) -> Verdict:
     """UTF-8 that was read as something else is read right."""
     if text.isascii() or not _GARBLED.search(text):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import key
@@ -19,17 +20,23 @@ _LISTS = frozenset(("categories", "nickname"))
 def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
     """A value that an earlier equal one says is folded into it, where the earlier one has all its
     uses, or takes them over because it has none. The same number as home and as work stays."""
-    names = [prop.head.name for prop in contact.properties]
+    properties = contact.properties
+    apart = set()
+    for name, places in _repeated(tuple([prop.head for prop in properties])):
+        # equal values end alike: where all ends differ, nothing is said twice
+        ends = [properties[at].text[-1:].casefold() for at in places]
+        if len(set(ends)) == len(ends):
+            apart.add(name)
     seen: dict[tuple[str, Value], int] = {}
     kept: dict[int, Property] = {}
     entries: dict[str, set[Value]] = {}
-    for at, prop in enumerate(contact.properties):
+    for at, prop in enumerate(properties):
         name = prop.head.name
-        if prop.rides or name not in _FIELDS:
-            if name in _LISTS:
+        if name in _LISTS:
+            if len(prop.components) > 1 or name in entries:
                 yield from _entries(at, prop, entries.setdefault(name, set()))
             continue
-        if names.count(name) < 2 or not prop.size():
+        if name in apart or name not in _FIELDS or prop.rides or not prop.size():
             continue
         said = name, key(prop.value, prop.head.field.equality)
         first = seen.setdefault(said, at)
@@ -42,6 +49,16 @@ def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
                 kept[first] = Property(made, earlier.value, earlier.origin)
                 yield Reshaped(first, (kept[first],), "", "", "")
             yield Reshaped(at, (), prop.head.field.path, prop.text, "")
+
+
+@lru_cache(maxsize=32_768)
+def _repeated(heads: tuple[Head, ...]) -> tuple[tuple[str, tuple[int, ...]], ...]:
+    """The fields that may say something twice, and where their values stand."""
+    found: dict[str, list[int]] = {}
+    for at, head in enumerate(heads):
+        if head.name in _FIELDS:
+            found.setdefault(head.name, []).append(at)
+    return tuple((name, tuple(places)) for name, places in found.items())
 
 
 def _tied(contact: Contact, prop: Property) -> bool:
@@ -68,9 +85,6 @@ def _together(one: Head, other: Head) -> Head | None:
 def _entries(at: int, prop: Property, said: set[Value]) -> Iterator[Reshaped]:
     """The entries of a list that no earlier one says."""
     value = prop.components
-    if len(value) == 1 and not said:
-        said.add(key(value, prop.head.field.equality))
-        return
     fresh: list[int] = []
     gone: list[int] = []
     for index, entry in enumerate(value):
