@@ -52,6 +52,12 @@ def test_phones_by_region_and_a_dry_run(run: Run, demo: Path) -> None:
     assert not (demo / "l.csv").exists()
     assert run(*args, "--prove", cwd=demo).code == 0
     assert b"+44 1632 960450" in (demo / "l.csv").read_bytes()
+    wishes = '[[replace]]\nfield = "name/full"\nfind = "WEIRSIDE"\nwith = "Weirside"\n'
+    (demo / "rules.toml").write_text(f'rules = ["phone-form"]\nregion = "GB"\n{wishes}', "utf-8")
+    by_file = run("clean", "ledger.csv", "f.csv", "--layout", "membership-ledger", "--rules-file",
+                  "rules.toml", cwd=demo)  # fmt: skip
+    assert "phone-form: 81 changes (81 unsure)" in by_file.err
+    assert "replace: 1 change" in by_file.err
     only = run("clean", "skippers.vcf", "s.vcf", "--rule", "white-space", "--no-rule", "garbled",
                cwd=demo)  # fmt: skip
     assert only.code == 0
@@ -65,3 +71,36 @@ def test_rules_are_listed_and_mistakes_are_one_line(run: Run, demo: Path) -> Non
     assert run("clean", "ledger.csv", "x.csv", "--region", "Germany", cwd=demo).code == 2
     assert run("clean", "ledger.csv", "x.csv", "--phone", "odd", cwd=demo).code == 2
     assert run("clean", "ledger.csv", cwd=demo).code == 2
+
+
+def test_converting_cleans_by_the_same_code_in_any_number_of_processes(
+    run: Run, demo: Path
+) -> None:
+    lists, books = [], []
+    for jobs in ("1", "2"):
+        args = ("ledger.csv", f"{jobs}.vcf", "--clean", "--region", "GB", "--jobs", jobs,
+                "--changes", f"{jobs}.csv", "--layout", "membership-ledger", "--prove")  # fmt: skip
+        done = run("convert", *args, cwd=demo)
+        assert done.code == 0, done.err
+        assert "name-split: 70 changes" in done.err
+        lists.append((demo / f"{jobs}.csv").read_bytes())
+        books.append((demo / f"{jobs}.vcf").read_bytes())
+    assert lists[0] == lists[1]
+    assert books[0] == books[1]
+    assert b"N:Gatepaddle;Thomas;;;sen." in books[0]
+    same = run("clean", "ledger.csv", "c.vcf", "--region", "GB", "--layout", "membership-ledger",
+               cwd=demo)  # fmt: skip
+    assert same.code == 0
+    assert (demo / "c.vcf").read_bytes() == books[0]
+    again = run("clean", "c.vcf", "d.vcf", "--region", "GB", cwd=demo)
+    assert not re.search(r"\d change", again.err)
+    assert run("convert", "ledger.csv", "x.vcf", "--region", "GB", cwd=demo).code == 2
+
+
+def test_standard_input_is_cleaned_by_its_own_habits(run: Run, demo: Path) -> None:
+    rows = "".join(f"WEIR{'ABCDEFG'[n]},0{n + 1}/12/1980\n" for n in range(7)) + "LOCK,25/12/1980\n"
+    done = run("clean", "-", "-", "--to", "csv", stdin=f"name/family,birthday\n{rows}".encode())
+    assert done.code == 0, done.err
+    assert "LOCK" not in done.out
+    assert "1980-12-01" in done.out
+    assert "Lock" in done.out

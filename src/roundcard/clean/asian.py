@@ -50,9 +50,9 @@ def split_unspaced(text: str) -> Found | None:
     if (found := _POLITE.search(text)) and found.start():
         text, polite = text[: found.start()], found[1]
     if _KATAKANA.fullmatch(text) and re.search(r"[・＝=]", text):
-        given, *others = [word for word in re.split(r"[・＝=\s]+", text) if word]
-        if len(others) == 1:  # a foreign name, in its own order
-            return _made(others[0], given, polite), ""
+        foreign = [word for word in re.split(r"[・＝=\s]+", text) if word]
+        if len(foreign) == 2:  # in its own order
+            return _made(foreign[1], foreign[0], polite), ""
         return (), "which words are the family name is not sure"
     words = text.split()
     if len(words) == 2:

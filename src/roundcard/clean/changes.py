@@ -24,6 +24,8 @@ class Changes:
         self.sources = sources
         self.counts: Counter[str] = Counter()
         self.doubts: Counter[str] = Counter()
+        self.unsure: Counter[str] = Counter()
+        """Changes that were made and are not sure."""
         self.samples: dict[str, list[Change]] = {}
         self._file = AtomicFile(path, force=force) if path is not None else None
         self._writer = CsvWriter(Dialect())
@@ -33,6 +35,7 @@ class Changes:
         """Forget what was told: the work begins again."""
         self.counts.clear()
         self.doubts.clear()
+        self.unsure.clear()
         self.samples.clear()
         if self._file is not None:
             self._file.restart()
@@ -41,7 +44,9 @@ class Changes:
 
     def tell(self, change: Change) -> None:
         """One change or doubt."""
-        (self.doubts if change.doubt else self.counts)[change.rule] += 1
+        changed = change.after != change.before
+        (self.counts if changed else self.doubts)[change.rule] += 1
+        self.unsure[change.rule] += changed and bool(change.doubt)
         kept = self.samples.setdefault(change.rule, [])
         if len(kept) < _SAMPLES and all(each.before != change.before for each in kept):
             kept.append(change)

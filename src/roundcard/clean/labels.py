@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.fields import is_label
+from roundcard.card.fields import PHONE_USES, is_label
 from roundcard.card.head import Head, typed, with_params
 from roundcard.card.origin import CHANGED, RIDES
 from roundcard.clean.rule import Around, Reshaped, Reshaping
@@ -20,6 +20,9 @@ _FIELDS = ("tel", "email", "adr", "url", "impp")
 def usual_uses(label: str) -> tuple[str, ...]:
     """The uses that a whole label says, in any language of the vocabulary; none where it says
     more, or something else."""
+    said = label.strip().casefold()
+    if said in PHONE_USES:
+        return (said,)
     return uses_said(label) if cell_kind(label) == "use" else ()
 
 

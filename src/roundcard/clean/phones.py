@@ -23,9 +23,9 @@ _FEWEST_DIGITS = 6
 _LONGEST_ALONE = 13
 """Characters of a text that holds one number at the most."""
 _MAY_PART = re.compile(r"[;,|/\n]|\s\w{1,4}\s")
-_TAIL, _LONG = 3, 11
-"""Last digits of a number that tell neither whether it is possible nor how it is grouped; one
-more of them where it has so many digits."""
+_TAIL, _SHORT, _LONG = 3, 10, 11
+"""Last digits of a number that tell neither whether it is possible nor how it is grouped; none
+where it has few digits, one more where it has many."""
 _LEAD = re.compile(r"^(?:tel|phone|ph|mob|cell|handy|fon|t|m|p)\s*[.:]\s*", re.IGNORECASE)
 _TRUNK = re.compile(r"(\+\d{1,3}[ -]?)\(0\)\s*")
 _SIMPLE = re.compile(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
@@ -52,13 +52,14 @@ def several(text: str) -> list[str]:
 
 
 def _each(text: str, numbers: list[str], around: Around) -> Verdict:
-    made = text
+    made, doubt = text, ""
     for number in numbers:
         verdict = _formed(number, around.region, around.phone)
-        if verdict.doubt:
+        if verdict.text is None and verdict.doubt:
             return verdict
         made = made.replace(number, verdict.text or number, 1)
-    return LEFT if made == text else Verdict(made)
+        doubt = doubt or verdict.doubt
+    return LEFT if made == text else Verdict(made, doubt)
 
 
 def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
@@ -94,24 +95,24 @@ def _formed(text: str, region: str, form: str) -> Verdict:
     digits = "".join([char for char in said if char.isdecimal()])
     if not digits.isascii():
         digits = "".join(str(unicodedata.decimal(char)) for char in digits)
-    tail = min(_TAIL if len(digits) < _LONG else _TAIL + 1, len(digits) - 1)
-    start, marks, doubt = _template(plus, digits[:-tail], len(digits), region, form)
-    if doubt:
+    first = len(digits) - (0 if len(digits) < _SHORT else _TAIL + (len(digits) >= _LONG))
+    start, marks, doubt = _template(plus, digits[:first], len(digits), region, form)
+    if doubt and not start:
         return Verdict(doubt=doubt)
     made = start
-    for mark, digit in zip(marks, digits[-tail:], strict=True):
+    for mark, digit in zip(marks, digits[first:], strict=True):
         made += mark + digit
     if extension:
         made += f" ext. {extension}"
-    return LEFT if made == text else Verdict(made)
+    return LEFT if made == text else Verdict(made, doubt)
 
 
 @lru_cache(maxsize=131_072)
 def _template(
     plus: bool, first: str, length: int, region: str, form: str
 ) -> tuple[str, tuple[str, ...], str]:
-    """How a number in form begins, what stands before each of its last digits, and the doubt of
-    all numbers like it.
+    """How a number in form begins (empty where it cannot be put in form), what stands before each
+    of its last digits, and the doubt of all numbers like it.
 
     Whether a number is possible, and how its digits are grouped, is told by its length and its
     first digits, so that numbers of one exchange need the library once.
@@ -119,7 +120,7 @@ def _template(
     import phonenumbers  # noqa: PLC0415  # heavy, and only where numbers are cleaned
 
     tail = length - len(first)
-    for digit in "01":
+    for digit in "01" if tail else "0":
         dialled = first + digit * tail
         try:
             number = phonenumbers.parse(f"+{dialled}" if plus else dialled, region or None)
@@ -144,7 +145,8 @@ def _template(
             before = re.search(r"\D*$", made[:at])
             marks.insert(0, before[0] if before else "")
             end = at - len(marks[0])
-    return made[:end], tuple(marks), ""
+    used = phonenumbers.is_valid_number(number)
+    return made[:end], tuple(marks), "" if used else "possible, but not listed as in use"
 
 
 def _why(reason: int) -> str:

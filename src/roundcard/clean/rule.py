@@ -40,7 +40,7 @@ class Verdict(NamedTuple):
     text: str | None = None
     """The value as it should be; empty to drop it, None to leave it."""
     doubt: str = ""
-    """What is doubtful about a value that is left, for a person to decide."""
+    """What is doubtful about it, for a person to decide."""
 
 
 LEFT = Verdict()

@@ -38,6 +38,7 @@ class Change(NamedTuple):
     """The same as before where the rule only doubts it; empty where the value is dropped."""
     rule: str
     doubt: str = ""
+    """What is not sure about it; the change is made all the same."""
 
 
 Tell = Callable[[Change], None]
@@ -112,6 +113,7 @@ class Clean:
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact with its values cleaned; the same one where nothing changed."""
+        original = contact
         own = region_of(contact)
         where = own or self.forms.region, bool(own)
         for number, work in enumerate(self.passes):
@@ -119,6 +121,9 @@ class Clean:
                 contact = self._judged(contact, number, where, tally)
             elif number in self._needs(contact):
                 contact = self._reshaped(contact, work, where, tally)
+        if contact is not original and not contact.size():
+            tally.leave_out_person("nothing of them is left after cleaning")
+            return None
         return contact
 
     def _needs(self, contact: Contact) -> tuple[int, ...]:
@@ -292,12 +297,14 @@ class Clean:
             if verdict is LEFT:
                 continue
             said = True
-            if verdict.doubt:
+            if verdict.text is None:
                 self._doubted(contact, path, text, rule.name, verdict.doubt, tally)
-            elif verdict.text is not None and verdict.text != text:
+            elif verdict.text != text:
                 if self._refuses(contact, path, text, rule.name, tally):
                     continue
-                self._told(contact, path, text, verdict.text, rule.name, "")
+                self._told(contact, path, text, verdict.text, rule.name, verdict.doubt)
+                if verdict.doubt:
+                    tally.find(f"{rule.name}: {verdict.doubt}", "record", _record(contact))
                 if not verdict.text:
                     if origin >= 0:
                         tally.leave_out(1, f"{rule.name} (rule)")

@@ -76,7 +76,13 @@ def garbled(text: str, _: Around) -> Verdict:
     import ftfy  # noqa: PLC0415  # only where something is garbled
 
     made = ftfy.fix_encoding(text)
-    return LEFT if made == text else Verdict(made)
+    if made != text:
+        return Verdict(made)
+    try:
+        meant = text.encode("windows-1252").decode("utf-8")
+    except UnicodeError:
+        return LEFT
+    return Verdict(doubt=f"perhaps garbled: '{meant}' meant?")
 
 
 RULES = (

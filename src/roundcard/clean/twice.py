@@ -21,6 +21,7 @@ def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
     """A value that an earlier equal one says is folded into it, where the earlier one has all its
     uses, or takes them over because it has none. The same number as home and as work stays."""
     properties = contact.properties
+    lists = sum(1 for prop in properties if prop.head.name in _LISTS)
     apart = set()
     for name, places in _repeated(tuple([prop.head for prop in properties])):
         # equal values end alike: where all ends differ, nothing is said twice
@@ -33,7 +34,7 @@ def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
     for at, prop in enumerate(properties):
         name = prop.head.name
         if name in _LISTS:
-            if len(prop.components) > 1 or name in entries:
+            if len(prop.components) > 1 or lists > 1:
                 yield from _entries(at, prop, entries.setdefault(name, set()))
             continue
         if name in apart or name not in _FIELDS or prop.rides or not prop.size():

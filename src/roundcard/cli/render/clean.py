@@ -32,12 +32,14 @@ def changed(told: Changes) -> str:
         changes, doubts = told.counts[name], told.doubts[name]
         if not changes and not doubts:
             continue
-        said = [count(changes, "change")] * bool(changes)
+        unsure = f" ({told.unsure[name]:,} unsure)" if told.unsure[name] else ""
+        said = [count(changes, "change") + unsure] * bool(changes)
         said += [f"{count(doubts, 'value')} to decide"] * bool(doubts)
         lines.append(f"  {name}: {', '.join(said)}")
         for each in told.samples.get(name, ()):
             gone = "(folded)" if name == FOLDS else "(dropped)"
-            end = f"? {each.doubt}" if each.doubt else f"→ {_shown(each.after) or gone}"
+            made = f"→ {_shown(each.after) or gone}" if each.after != each.before else ""
+            end = " ".join(filter(None, (made, f"? {each.doubt}" if each.doubt else "")))
             lines.append(f"      record {each.record:,} {each.path}: {_shown(each.before)} {end}")
     if len(lines) == 2:
         lines.append("  nothing to change")
