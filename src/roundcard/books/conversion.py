@@ -20,6 +20,7 @@ from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
 from roundcard.books.steps import Step, after_steps, telling
+from roundcard.books.tables import open_table
 from roundcard.books.target import (
     AtomicFile,
     FolderTarget,
@@ -84,6 +85,8 @@ class Plan:
     needed; what steps told before counts no more."""
     split: bool = False
     """Write one file a person into the folder that `target` names."""
+    more: Sequence[Contact] = ()
+    """People who are in no source; they are written after all others, and no step sees them."""
     opened: list[Source] | None = None
     """The sources, where they are opened already; ask `open`."""
 
@@ -97,6 +100,18 @@ class Plan:
                 raise UsageError("standard input can be read once only")
             self.opened = sources_of(self.sources, self.stdin, self.how)
         return self.opened
+
+    def keep_layout(self) -> bool:
+        """Write by the layout that is read, where one table becomes a table; whether it is so."""
+        promised = formats.by_suffix(self.target) if self.target != STANDARD else None
+        opened = self.open()
+        if promised is None or promised.sort != "table" or len(opened) != 1:
+            return False
+        if opened[0].format.sort != "table":
+            return False
+        self.to_layout = open_table(opened[0], self.layouts, self.kept).layout
+        self.layouts = [self.to_layout]
+        return True
 
     def readings(self, tally: Tally) -> list[Reading]:
         """One pass over each of the sources; what is read is counted in `tally`."""
@@ -216,6 +231,7 @@ class _Conversion:
                 plan.on_pass()
             for reading in readings:
                 self.transfer(reading, tally, output, target)
+            self.add(plan.more, tally, output)
             output.end()
             proof = output.proof
             if proof is not None and not isinstance(target, StreamTarget | NoTarget):
@@ -292,6 +308,19 @@ class _Conversion:
             target.write(done.octets)
             if output.proof is not None:
                 output.proof.digests += done.digests
+
+    @staticmethod
+    def add(more: Sequence[Contact], tally: Tally, output: Output) -> None:
+        """Write people who come from no source."""
+        before, values = tally.people.carried, tally.values.added
+        for contact in more:
+            output.add(contact)
+        added = tally.people.carried - before
+        tally.people.carried -= added
+        tally.people.added += added
+        if added:
+            tally.why["added", "new people"] += tally.values.added - values
+            tally.why_people["added", "new people"] += added
 
     def contacts(
         self, reading: Reading, tally: Tally, doing: str, output: Output | None = None
@@ -393,6 +422,8 @@ class _Conversion:
                 for done in self.pieces(reading, shared, apart, "looking for columns"):
                     assert done.shape is not None
                     shape.merge(done.shape)
+        for contact in self.plan.more:
+            shape.add(contact)
         if layout is None:
             made = shape.layout("")
             if not made.columns:

@@ -60,6 +60,16 @@ Changes = Annotated[
     Path | None,
     typer.Option(help="Cleaning: list every change and every doubt.", metavar="FILE.csv"),
 ]
+RenameCategory = Annotated[
+    list[str] | None,
+    typer.Option(
+        help="Rename a category; into the name of another one, the two are merged.",
+        metavar="OLD=NEW",
+    ),
+]
+RemoveCategory = Annotated[
+    list[str] | None, typer.Option(help="Take a category off everybody.", metavar="NAME")
+]
 Prove = Annotated[
     bool,
     typer.Option("--prove", help="Read the target again, and hold it against what was meant."),

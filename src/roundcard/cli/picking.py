@@ -12,6 +12,7 @@ from roundcard.books.source import STANDARD, sources_of
 from roundcard.books.steps import Step
 from roundcard.cli.render import report
 from roundcard.errors import ConditionError, PathError, PlanError, UsageError
+from roundcard.pick.categories import Categories
 from roundcard.pick.conditions import Condition
 from roundcard.pick.fields import SetValue
 
@@ -40,6 +41,17 @@ def fixed_values(assignments: Sequence[str]) -> list[Step]:
         return [SetValue.parse(each.replace(DATE, today)) for each in assignments]
     except PathError as error:
         raise UsageError(f"--set: {error.problem}\n{error.marked()}") from None
+
+
+def relabelled(renames: Sequence[str], removes: Sequence[str]) -> list[Step]:
+    """The step of ``--rename-category`` and ``--remove-category``; none where neither is said.
+
+    ``{date}`` in a new name is today. Raises `UsageError`.
+    """
+    today = datetime.date.today().isoformat()
+    if not renames and not removes:
+        return []
+    return [Categories.parse([each.replace(DATE, today) for each in renames], removes)]
 
 
 def tell(done: Report, plan: Plan, *, json_: bool, quiet: bool, verbose: bool) -> int:

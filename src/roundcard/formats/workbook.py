@@ -244,7 +244,9 @@ class WorkbookWriter:
             usual = lengths[int(len(lengths) * 0.95)] if len(lengths) > 1 else lengths[0]
             usual = max(usual, len(texts[0]))
             width = min(max(usual + 2, _NARROWEST), _WIDEST)
-            self._sheet.column_dimensions[self._letter(at + 1)].width = width
+            column = self._sheet.column_dimensions[self._letter(at + 1)]
+            column.width = width
+            column.number_format = "@"  # what is typed below the last row stays text, too
         held, self._held = self._held, []
         self._append(held)
 
@@ -268,6 +270,16 @@ class WorkbookWriter:
                 cell._style = style
                 cells.append(cell)
             self._sheet.append(cells)
+
+    def hide(self, title: str, rows: list[list[str]]) -> None:
+        """Put rows into another sheet, which spreadsheet programs do not show."""
+        if not self._begun:
+            self._begin()
+        shown, self._sheet = self._sheet, self._book.create_sheet(title)
+        self._sheet.sheet_state = "hidden"
+        rows_so_far, self._rows = self._rows, self._heading_row
+        self._append(rows)
+        self._sheet, self._rows = shown, rows_so_far
 
     def discard(self) -> None:
         """Close what is open, where the workbook will not be saved."""

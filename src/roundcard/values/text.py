@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 import unicodedata
+from collections.abc import Iterable
 from functools import lru_cache
 
 _KEEPS_MARKS = re.compile(
@@ -33,3 +35,9 @@ def bare(text: str) -> str:
 def loosely(text: str) -> str:
     """`text` as conditions compare it: `bare`, with runs of white space as one space."""
     return " ".join(bare(text).split())
+
+
+def fingerprint(texts: Iterable[str], digits: int = 8) -> str:
+    """So many hexadecimal digits that tell whether some texts are what they were."""
+    octets = "\x1f".join(texts).encode("utf-8", "surrogatepass")
+    return hashlib.sha256(octets).hexdigest()[:digits]

@@ -92,13 +92,11 @@ def clean(
     A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
     """
     from roundcard.books.conversion import Plan  # noqa: PLC0415
-    from roundcard.books.source import STANDARD, HowToRead  # noqa: PLC0415
-    from roundcard.books.tables import open_table  # noqa: PLC0415
+    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.clean.own import Wishes  # noqa: PLC0415
     from roundcard.cli import cleaning  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import clean as render  # noqa: PLC0415
-    from roundcard.formats import by_suffix  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
 
     if rules:
@@ -123,14 +121,8 @@ def clean(
         stdin=sys.stdin.buffer,
         stdout=sys.stdout.buffer,
     )
-    opened = plan.open()
-    promised = by_suffix(files[-1]) if files[-1] != STANDARD else None
-    to_table = promised is not None and promised.sort == "table"
-    keeps = not targets and to_table and len(opened) == 1 and opened[0].format.sort == "table"
-    if keeps:
-        table = open_table(opened[0], layouts, plan.kept)
-        targets = plan.layouts = [table.layout]
     plan.to_layout = targets[0] if targets else None
+    keeps = not targets and plan.keep_layout()
     asked = cleaning.Asked(
         Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names),
         rules_file,

@@ -30,6 +30,8 @@ EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
   roundcard convert skippers.vcf skippers-now.vcf --split-into cards --to vcard-3.0
 
+  roundcard convert skippers.vcf to-edit.xlsx --to-edit --where 'category = "First aid"'
+
   roundcard convert ledger.csv ledger-clean.vcf --layout layouts --clean --region GB
 
   roundcard convert ledger.csv ledger-guessed.vcf --encoding windows-1252 --separator semicolon
@@ -95,12 +97,21 @@ def convert(
             metavar="PATH=VALUE",
         ),
     ] = None,
+    rename_category: options.RenameCategory = None,
+    remove_category: options.RemoveCategory = None,
     clean: Annotated[
         bool, typer.Option("--clean", help="Clean by the usual rules on the way.")
     ] = False,
     region: options.Region = "",
     rules_file: options.RulesFile = None,
     changes: options.Changes = None,
+    to_edit: Annotated[
+        bool,
+        typer.Option(
+            "--to-edit",
+            help="Write a lean workbook for people to edit; 'roundcard update' takes it back.",
+        ),
+    ] = False,
     side: Annotated[
         Path | None,
         typer.Option(
@@ -139,7 +150,8 @@ def convert(
     from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.clean.own import Wishes  # noqa: PLC0415
     from roundcard.cli import cleaning  # noqa: PLC0415
-    from roundcard.cli.picking import tell  # noqa: PLC0415
+    from roundcard.cli import sheets as editing  # noqa: PLC0415
+    from roundcard.cli.picking import fixed_values, relabelled, tell  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.formats.csv import named_separators  # noqa: PLC0415
@@ -164,7 +176,11 @@ def convert(
             from_, encoding, named_separators().get(separator, separator), heading_row, sheet
         ),
         to_format=to,
-        steps=_steps(only, set_ or [], where or [], files[:-1]),
+        steps=[
+            *_steps(only, where or [], files[:-1]),
+            *relabelled(rename_category or [], remove_category or []),
+            *fixed_values(set_ or []),
+        ],
         force=force,
         dry_run=dry_run,
         strict=strict,
@@ -175,6 +191,11 @@ def convert(
         jobs=jobs,
         prove=prove,
     )
+    if to_edit:
+        if clean or set_ or plan.to_layout or split_into:
+            raise UsageError("a sheet to edit shows what the book says; leave off --clean, --set, "
+                             "--to-layout and --split-into")  # fmt: skip
+        return editing.write(plan, only=only, where=where or [], quiet=quiet)
     if clean:
         asked = cleaning.Asked(
             Wishes(region=region), rules_file, changes, json=json_, quiet=quiet, verbose=verbose
@@ -187,9 +208,9 @@ def convert(
     return tell(done, plan, json_=json_, quiet=quiet, verbose=verbose)
 
 
-def _steps(only: str, assignments: list[str], where: list[str], sources: list[str]) -> list[Step]:
+def _steps(only: str, where: list[str], sources: list[str]) -> list[Step]:
     from roundcard.card.paths import parse_list  # noqa: PLC0415
-    from roundcard.cli.picking import conditions, fixed_values  # noqa: PLC0415
+    from roundcard.cli.picking import conditions  # noqa: PLC0415
     from roundcard.pick.fields import OnlyFields  # noqa: PLC0415
     from roundcard.pick.people import Picked  # noqa: PLC0415
 
@@ -201,4 +222,4 @@ def _steps(only: str, assignments: list[str], where: list[str], sources: list[st
             steps.append(OnlyFields(parse_list(only)))
     except PathError as error:
         raise UsageError(f"--only: {error.problem}\n{error.marked()}") from None
-    return [*steps, *fixed_values(assignments)]
+    return steps

@@ -20,6 +20,10 @@ EXAMPLES = """[bold]Examples[/bold]
 
   roundcard pick skippers.vcf skippers-now.vcf trip.vcf --find 'Lockham' --rest others.vcf
 
+  roundcard pick skippers.vcf crew.vcf --tick people.xlsx
+
+  roundcard pick skippers.vcf crew.vcf --category Skippers --rename-category 'Skippers=Crew {date}'
+
   roundcard pick newsletter.csv ten.csv --sample 10 --set 'category=Trial {date}'
 """
 
@@ -39,6 +43,14 @@ def pick(
     find: Annotated[
         str, typer.Option(help="People in whose values all these words stand.", metavar="WORDS")
     ] = "",
+    tick: Annotated[
+        Path | None,
+        typer.Option(
+            help="People whose rows are ticked in this sheet (.xlsx or .csv). Where it is not "
+            "there yet, it is written, to be ticked in a spreadsheet program and named again.",
+            metavar="SHEET",
+        ),
+    ] = None,
     except_: Annotated[
         list[str] | None,
         typer.Option(
@@ -62,6 +74,8 @@ def pick(
             help="A value that each one picked gets, as 'category=Batch {date}'.",
         ),
     ] = None,
+    rename_category: options.RenameCategory = None,
+    remove_category: options.RemoveCategory = None,
     layout: options.Layouts = None,
     to_layout: options.ToLayout = None,
     to: options.To = "",
@@ -73,20 +87,20 @@ def pick(
     quiet: options.Quiet = False,
     verbose: options.Verbose = False,
 ) -> int:
-    """Pick people: by a condition, a category, words, or by chance; the originals stay as they are.
+    """Pick people: by a condition, a category, words, ticks in a sheet, or by chance.
 
-    Who is not picked is counted as left out by you, and goes to --rest where that is said. A
-    condition is as 'phone/cell present and not category = "Donors"'; docs/conditions.md has the
-    whole language.
+    The originals stay as they are. Who is not picked is counted as left out by you, and goes to
+    --rest where that is said. A condition is as 'phone/cell present and not category = "Donors"';
+    docs/conditions.md has the whole language.
     """
     from roundcard.books.conversion import Plan, convert  # noqa: PLC0415
-    from roundcard.books.source import HowToRead, sources_of  # noqa: PLC0415
+    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.books.target import AtomicFile, spare_originals  # noqa: PLC0415
-    from roundcard.cli.picking import conditions, fixed_values, tell  # noqa: PLC0415
+    from roundcard.cli.picking import conditions, fixed_values, relabelled, tell  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
-    from roundcard.pick import people  # noqa: PLC0415
+    from roundcard.pick import people, ticks  # noqa: PLC0415
 
     if len(files) < 2:
         raise UsageError("a source and a target are wanted: roundcard pick SOURCE... TARGET")
@@ -95,10 +109,10 @@ def pick(
     tests += [people.Not(each) for each in conditions(except_ or [], "--except", sources)]
     tests += [people.InCategory(category)] if category else []
     tests += [people.WithWords(find)] if find else []
-    if not tests and not sample:
-        raise UsageError("say whom to pick: --where, --category, --find, --except or --sample")
-    if (rest or sample) and "-" in sources:
-        raise UsageError("standard input can be read once only; name a file")
+    if not tests and not sample and not tick:
+        raise UsageError(
+            "say whom to pick: --where, --category, --find, --tick, --except or --sample"
+        )
     places = layout_places()
     targets = shelf.find(to_layout, places) if to_layout else []
     plan = Plan(
@@ -117,14 +131,32 @@ def pick(
     )
     if rest and Path(rest).resolve() == Path(files[-1]).resolve():
         raise UsageError(f"{rest}: this is the target, too; name another file for the rest")
+    if tick is not None and not tick.exists():
+        spare_originals(tick, (each.path for each in plan.open()))
+        shown = (each for each in plan.as_read() if all(test(each) for test in tests))
+        people_shown = ticks.write_ticks(tick, shown)
+        sys.stderr.write(
+            f"{tick}: {people_shown:,} people; put a mark into the column 'pick' beside those "
+            "wanted, and run this again\n"
+        )
+        return 0
+    strange: list[str] = []
+    if tick is not None:
+        ticked, strange = ticks.ticked_in(tick, plan.as_read())
+        tests.append(ticked)
     if rest and not dry_run:
-        spare_originals(Path(rest), (each.path for each in sources_of(sources)))
+        spare_originals(Path(rest), (each.path for each in plan.open()))
         AtomicFile(Path(rest), force=force).discard()  # before anything is written: it can be
     with progress.shown(quiet) as watch:
         if sample:
             tests = [people.sample_of(plan.as_read(), tests, sample)]
         picked = people.Picked(tests, "not picked")
-        done = convert(replace(plan, steps=[picked, *fixed_values(set_ or [])]), watch)
+        steps = [
+            picked,
+            *relabelled(rename_category or [], remove_category or []),
+            *fixed_values(set_ or []),
+        ]
+        done = convert(replace(plan, steps=steps), watch)
     code = tell(done, plan, json_=json_, quiet=quiet, verbose=verbose)
     if rest:
         others = replace(plan, target=rest, steps=[people.Picked(tests, "picked", rest=True)])
@@ -132,4 +164,6 @@ def pick(
             left = convert(others, watch)
         if not quiet and not json_:
             sys.stderr.write(f"rest: {rest}, {left.tally.people.written:,} people\n")
-    return code
+    for told in strange:
+        sys.stderr.write(f"{tick}: {told}\n")
+    return code or (1 if strange else 0)

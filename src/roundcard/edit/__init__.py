@@ -1,0 +1,1 @@
+"""A sheet for people to edit, and what they did to it."""

@@ -1,0 +1,145 @@
+"""A sheet of people in which some are ticked."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+from roundcard.books.target import AtomicFile
+from roundcard.card.contact import Contact, flat
+from roundcard.card.fields import ADR_PARTS
+from roundcard.card.names import formatted_name
+from roundcard.card.origin import unpack
+from roundcard.errors import PlanError, SourceError
+from roundcard.formats import workbook
+from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.workbook import WorkbookWriter
+from roundcard.pick.people import Sampled
+from roundcard.survey.cards import values_of
+from roundcard.values.text import fingerprint
+
+TICK, KEY = "pick", "record"
+HEADINGS = [TICK, KEY, "name", "org", "email", "phone", "town", "category"]
+_TOWN = ADR_PARTS.index("locality")
+_TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
+"""Characters that make a cell of CSV a formula in a spreadsheet program."""
+
+
+def write_ticks(path: Path, contacts: Iterable[Contact], *, force: bool = False) -> int:
+    """Write a sheet of people, none of them ticked; how many they are.
+
+    A workbook or CSV, as the name says. Raises `TargetError`.
+    """
+    target = AtomicFile(path, force=force)
+    count = 0
+    try:
+        if path.suffix.lower() == ".xlsx":
+            writer = WorkbookWriter("people")
+            writer.add([HEADINGS])
+            for contact in contacts:
+                writer.add([_row(contact)])
+                count += 1
+            with target.told():
+                writer.save(target.stream)
+        else:
+            rows = CsvWriter(Dialect(byte_order_mark=True))
+            target.write(rows.encode([HEADINGS]))
+            for contact in contacts:
+                target.write(rows.encode([[_guarded(cell) for cell in _row(contact)]]))
+                count += 1
+        target.commit()
+    except BaseException:
+        target.discard()
+        raise
+    return count
+
+
+def ticked_in(path: Path, contacts: Iterable[Contact]) -> tuple[Sampled, list[str]]:
+    """The people whose rows are ticked, and what to tell of rows that cannot be followed.
+
+    Anything in the column ``pick`` is a tick. Raises `SourceError`, and `PlanError` for what is
+    no such sheet.
+    """
+    wanted: dict[tuple[int, int], tuple[int, str]] = {}
+    for line, key in _ticked(path):
+        wanted[_place(key, f"{path}, row {line}")] = line, key.partition("-")[2]
+    found, told = [], []
+    for contact in contacts:
+        place = unpack(contact.origin)
+        if place is None or (place.source, place.record) not in wanted:
+            continue
+        line, digest = wanted.pop((place.source, place.record))
+        if _digest(contact) == digest:
+            found.append((place.source, place.record))
+        else:
+            told.append(f"row {line}: {_name(contact)} is not what it was when the sheet was made; "
+                        "not picked")  # fmt: skip
+    told += [f"row {line}: the sources have no such record" for line, _ in wanted.values()]
+    return Sampled(found), told
+
+
+def _ticked(path: Path) -> Iterator[tuple[int, str]]:
+    """The rows that are ticked: their number and key."""
+    rows = _rows(path)
+    headings = [cell.strip().lower() for cell in next(rows, (0, []))[1]]
+    if TICK not in headings or KEY not in headings:
+        raise PlanError(f"{path}: this is no sheet of people to tick; it needs the columns "
+                        f"'{TICK}' and '{KEY}'")  # fmt: skip
+    tick, key = headings.index(TICK), headings.index(KEY)
+    for line, cells in rows:
+        if len(cells) > max(tick, key) and cells[tick].strip() and cells[key].strip():
+            yield line, cells[key].strip()
+
+
+def _rows(path: Path) -> Iterator[tuple[int, list[str]]]:
+    try:
+        with path.open("rb") as stream:
+            if workbook.recognise(stream):
+                yield from ((row.line, row.cells) for row in workbook.read(stream))
+                return
+        with path.open(newline="", encoding="utf-8-sig") as text:
+            start = text.readline()
+            separator = max(",;\t", key=start.count)
+            text.seek(0)
+            yield from enumerate(csv.reader(text, delimiter=separator), 1)
+    except OSError as error:
+        raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
+    except UnicodeDecodeError:
+        raise SourceError(f"{path}: is neither a workbook nor UTF-8 text") from None
+
+
+def _row(contact: Contact) -> list[str]:
+    place = unpack(contact.origin)
+    source, record = (place.source, place.record) if place is not None else (0, 0)
+    key = f"{source + 1}.{record}-{_digest(contact)}"
+    town = next((str(prop.components[_TOWN]) for prop in contact.all("adr")
+                 if len(prop.components) > _TOWN and prop.components[_TOWN]), "")  # fmt: skip
+    said = [_first(contact, name) for name in ("org", "email", "tel")]
+    groups = [entry for prop in contact.all("categories") for entry in flat(prop.components)]
+    return ["", key, _name(contact), *said, town, "; ".join(groups)]
+
+
+def _place(key: str, where: str) -> tuple[int, int]:
+    source, _, record = key.partition("-")[0].partition(".")
+    if not source.isdecimal() or not record.isdecimal() or not int(source):
+        raise PlanError(f"{where}: '{key}' in the column '{KEY}' tells no record")
+    return int(source) - 1, int(record)
+
+
+def _digest(contact: Contact) -> str:
+    return fingerprint(text for pair in values_of(contact) for text in pair)
+
+
+def _name(contact: Contact) -> str:
+    whole = contact.first("fn")
+    return whole.text if whole is not None else formatted_name(contact)[0]
+
+
+def _first(contact: Contact, name: str) -> str:
+    prop = contact.first(name)
+    return next(flat(prop.components), "") if prop is not None else ""
+
+
+def _guarded(cell: str) -> str:
+    return f"'{cell}" if cell.startswith(_TRIGGERS) else cell
