@@ -34,6 +34,11 @@ SHOTS: dict[str, list[str]] = {
         "--rest others.vcf",
         "roundcard pick skippers.vcf x.vcf --where 'phone/wrok present'",
     ],
+    "update": [
+        "roundcard convert skippers.vcf to-edit.xlsx --to-edit --only name,phone,email,note -q",
+        "python edit.py  # what a person does in a spreadsheet program",
+        "roundcard update skippers.vcf to-edit.xlsx edited.vcf --yes",
+    ],
     "layout-draft": [
         "roundcard layout draft ledger.csv -o ledger.toml",
         "roundcard layout show ledger.toml",
@@ -92,6 +97,21 @@ PREPARE = (
 )
 
 
+EDITS = """
+import openpyxl
+book = openpyxl.load_workbook("to-edit.xlsx")
+sheet = book.worksheets[0]
+heads = [cell.value for cell in sheet[1]]
+for row, head, text in ((2, "phone/cell", "07700 900999"), (4, "name/given", "Bob"),
+                        (3, "email/home", ""), (3, "note", "Moved to Lockham"),
+                        (40, "name/given", "Nia"), (40, "name/family", "Culvert"),
+                        (40, "phone/cell", "07700 900998")):
+    sheet.cell(row, heads.index(head) + 1).value = text
+sheet.delete_rows(6)
+book.save("to-edit.xlsx")
+"""
+
+
 def script(commands: list[str]) -> str:
     """A shell script that shows each command before its output, and then waits."""
     lines = ["clear"]
@@ -139,6 +159,7 @@ def main() -> None:
                 laid = ["roundcard", "demo", str(folder), "--data-only"]
                 subprocess.run(laid, check=True, stdout=subprocess.DEVNULL)
                 subprocess.run(shlex.split(PREPARE), cwd=folder, check=True)
+                (folder / "edit.py").write_text(EDITS, encoding="utf-8")
                 if name in FIGURES:
                     path = str(OUT / f"{name}.png")
                     subprocess.run(["roundcard", *FIGURES[name], path, "--force"], cwd=folder,

@@ -83,7 +83,9 @@ def test_the_demo_runs_and_never_writes_over_anything(run: Run, tmp_path: Path) 
     assert done.code == 0, done
     balances = re.findall(r"\nbalance +(\S+) +(\S+)\n", done.out)
     assert len(balances) == len(
-        re.findall(r"^\$ roundcard (?:convert|pick|clean) ", done.out, re.MULTILINE)
+        re.findall(
+            r"^\$ roundcard (?:convert(?!.*--to-edit)|pick|clean|update) ", done.out, re.MULTILINE
+        )
     )
     assert set(balances) == {("0", "0")}
     assert "What to try next" in done.out

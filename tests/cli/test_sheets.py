@@ -70,7 +70,7 @@ def test_what_was_edited_is_shown_and_comes_back(run: Run, demo: Path) -> None:
                            (60, "phone/cell"): "07700 900998"}, delete=6)  # fmt: skip
     shown = run("update", "skippers.vcf", "s.xlsx", "o.vcf", "--dry-run", cwd=demo)
     assert shown.code == 0
-    assert "3 people edited (1 changed, 1 emptied, 1 added), 1 new, 1 deleted" in shown.err
+    assert "3 people edited (cells: 1 changed, 1 emptied, 1 added), 1 new, 1 deleted" in shown.err
     assert "'07700900388' → '07700 900999'" in shown.err
     assert "- record 5, Rosa Hythewater" in shown.err
     assert not (demo / "o.vcf").exists()
@@ -136,7 +136,7 @@ def test_a_spreadsheet_program_harms_nothing(run: Run, tmp_path: Path) -> None:
                                (9, "phone"): "+420 601 123 456"}, delete=4)  # fmt: skip
     saved_again()
     done = run("update", "harm.vcf", "back/h.xlsx", "done.vcf", "--yes")
-    assert "2 people edited (3 changed), 1 new, 1 deleted" in done.err
+    assert "2 people edited (cells: 3 changed), 1 new, 1 deleted" in done.err
     text = (tmp_path / "done.vcf").read_text("utf-8")
     for line in ("TEL:00441632960002", "Łódź;;00987;", "NOTE:Ærø\\, =1+1", "N:Nováková;;;;",
                  "TEL:+420 601 123 456", "BDAY:19800412", "X-THING:kept"):  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import textwrap
 from collections.abc import Sequence
 
 from roundcard.cli.render.text import count, cut, styled, table, width
@@ -13,8 +14,9 @@ _WIDE = 44
 
 def written(target: str, people: int, headings: Sequence[str], *, dry_run: bool) -> str:
     """The sheet that was written."""
-    lines = [f"{target}: {count(people, 'person', 'people')}, {count(len(headings), 'column')}: "
-             f"{cut(', '.join(headings), 3 * width())}"]  # fmt: skip
+    said = f"{target}: {count(people, 'person', 'people')}, {count(len(headings), 'column')}: "
+    lines = textwrap.wrap(cut(said + ", ".join(headings), 3 * width()), width(),
+                          subsequent_indent="  ", break_on_hyphens=False)  # fmt: skip
     if dry_run:
         lines.append("nothing was written (dry run)")
     else:
@@ -33,7 +35,7 @@ def planned(edits: Edits, sheet: str, *, verbose: bool) -> str:
         people = count(len(edits.cells), "person", "people")
         cells = [f"{counts[kind]:,} {kind}" for kind in ("changed", "emptied", "added")
                  if counts[kind]]  # fmt: skip
-        said = [f"{people} edited ({', '.join(cells)})"] * bool(edits.cells)
+        said = [f"{people} edited (cells: {', '.join(cells)})"] * bool(edits.cells)
         said += [f"{len(edits.new):,} new"] * bool(edits.new)
         said += [f"{len(edits.deleted):,} deleted"] * bool(edits.deleted)
         lines.append(styled(f"{sheet}: {', '.join(said)}", "bold"))
