@@ -133,3 +133,12 @@ def test_stepping_through_records(demo: Path) -> None:
     assert any("Key no." in screen for screen in screens[7:])
     assert "→ note" in shown
     assert "q quit" in screens[1]
+
+
+def test_preview_shows_what_cleaning_would_make_of_a_record(run: Run, demo: Path) -> None:
+    done = run("preview", "ledger.csv", "--record", "3", "--clean", "--region", "GB", cwd=demo)
+    assert done.code == 0, done.err
+    assert "'+44 (0)1632 960450' → '+44 1632 960450'" in done.out
+    assert "→ 'given Tom · family Gatepaddle" in done.out
+    assert "phone-form" not in run("preview", "ledger.csv", "--record", "3", cwd=demo).out
+    assert run("preview", "ledger.csv", "--region", "GB", cwd=demo).code == 2

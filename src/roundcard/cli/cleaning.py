@@ -9,6 +9,7 @@ from pathlib import Path
 
 from roundcard.books.conversion import Plan, convert
 from roundcard.books.target import spare_originals
+from roundcard.card.contact import Contact
 from roundcard.clean.changes import Changes, refused_in
 from roundcard.clean.own import Wishes, wishes_in
 from roundcard.clean.preparing import cleaning, demand
@@ -16,6 +17,8 @@ from roundcard.cli.picking import tell
 from roundcard.cli.render import clean as render
 from roundcard.cli.render import progress
 from roundcard.errors import UsageError
+from roundcard.survey.preview import Cleaned, Cleans
+from roundcard.tally import Tally
 
 
 @dataclass(slots=True)
@@ -68,3 +71,21 @@ def run(plan: Plan, asked: Asked) -> int:
     if not asked.quiet and not asked.json:
         sys.stderr.write(render.changed(told))
     return code
+
+
+def looking(plan: Plan, region: str, rules_file: Path | None) -> Cleans:
+    """What tells, contact by contact, what cleaning would make of a source."""
+    wishes = Wishes(region=region)
+    demand(wishes)
+    if rules_file is not None:
+        wishes = wishes.over(wishes_in(rules_file))
+    step = cleaning(plan, wishes, this_year=datetime.date.today().year)
+    told = step.gather()
+
+    def cleans(contact: Contact) -> list[Cleaned]:
+        told.clear()
+        step(contact, Tally())
+        return [Cleaned(each.path, each.before, each.after, each.rule, each.doubt)
+                for each in told]  # fmt: skip
+
+    return cleans

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from roundcard.books.photos import PhotosBeside
 from roundcard.books.reading import Reading
@@ -26,6 +27,21 @@ from roundcard.tally import Tally
 
 KEPT = 500
 """Records that are kept for going back; further back the source is read again."""
+
+
+class Cleaned(NamedTuple):
+    """What cleaning would make of a value."""
+
+    path: str
+    before: str
+    after: str
+    """The same where a rule only doubts it; empty where it would be dropped."""
+    rule: str
+    doubt: str
+
+
+Cleans = Callable[[Contact], Sequence[Cleaned]]
+"""Tells what cleaning would make of a contact."""
 
 
 @dataclass(slots=True)
@@ -56,6 +72,8 @@ class Record:
     """The line of the file at which it begins."""
     lines: list[Line] = field(default_factory=list)
     findings: list[str] = field(default_factory=list)
+    cleaned: Sequence[Cleaned] = ()
+    """What cleaning would make of it, where that is asked."""
     state: str = ""
     """What becomes of the whole record where it becomes no person: blank, set aside."""
 
@@ -84,10 +102,15 @@ class Records:
     """The records of a source by number, read as far as anybody asks."""
 
     def __init__(
-        self, source: Source, layouts: Sequence[Layout], kept: Sequence[Layout] = ()
+        self,
+        source: Source,
+        layouts: Sequence[Layout],
+        kept: Sequence[Layout] = (),
+        cleans: Cleans | None = None,
     ) -> None:
         """Raises `SourceError` and `LayoutError`."""
         self.source = source
+        self.cleans = cleans
         self.table: Table | None = None
         if source.format.sort != "card":
             self.table = open_table(source, layouts, kept)
@@ -95,8 +118,8 @@ class Records:
 
     def _restart(self) -> None:
         self._kept: deque[Record] = deque(maxlen=KEPT)
-        self._rest = (_of_cards(self.source) if self.table is None
-                      else _of_table(self.source, self.table))  # fmt: skip
+        self._rest = (_of_cards(self.source, self.cleans) if self.table is None
+                      else _of_table(self.source, self.table, self.cleans))  # fmt: skip
         self._read = 0
         self.ended = False
         """Whether the last record has been read."""
@@ -134,7 +157,7 @@ class Records:
         return None
 
 
-def _of_table(source: Source, table: Table) -> Iterator[Record]:
+def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[Record]:
     tally = Tally()
     with source.open() as stream:
         headings, width, _ = table.head(table.rows(stream, Tally()))
@@ -160,6 +183,8 @@ def _of_table(source: Source, table: Table) -> Iterator[Record]:
         if contact is None:
             record.state = "blank" if not any(cell.strip() for cell in row.cells) else "left out"
         became = _by_place(contact) if contact is not None else {}
+        if cleans is not None and contact is not None:
+            record.cleaned = cleans(contact)
         for at, (name, cell) in enumerate(_beside(names, row.cells)):
             column = listed.get(at)
             made = became.pop(at + 1, [])
@@ -230,7 +255,7 @@ def _telling(profile: ColumnProfile) -> bool:
                                                 "uuid", "iban", "digits"))  # fmt: skip
 
 
-def _of_cards(source: Source) -> Iterator[Record]:
+def _of_cards(source: Source, cleans: Cleans | None) -> Iterator[Record]:
     tally = Tally()
     reading = Reading(source, 0, (), tally)
     for contact in reading.contacts():
@@ -238,6 +263,8 @@ def _of_cards(source: Source) -> Iterator[Record]:
         record = Record(origin.record if origin else 0, 0)
         for prop in contact.properties:
             record.lines += _card_lines(prop)
+        if cleans is not None:
+            record.cleaned = cleans(contact)
         numbers = [line for line in (_line_of(prop) for prop in contact.properties) if line]
         record.place = min(numbers, default=0)
         record.findings = [f"{line.path}: {line.finding}" for line in record.lines

@@ -20,6 +20,8 @@ EXAMPLES = """[bold]Examples[/bold]
   roundcard preview ledger.csv --record 3
 
   roundcard preview twin-waterway.csv --find Anaïs
+
+  roundcard preview ledger.csv --record 3 --clean --region GB
 """
 
 
@@ -41,6 +43,11 @@ def preview(
         bool, typer.Option("--finding", help="Print the first record with a finding, and stop.")
     ] = False,
     all_: Annotated[bool, typer.Option("--all", help="Show empty cells, too.")] = False,
+    clean: Annotated[
+        bool, typer.Option("--clean", help="Show what cleaning would make of it.")
+    ] = False,
+    region: options.Region = "",
+    rules_file: options.RulesFile = None,
     from_: options.From = "",
     encoding: options.Encoding = "",
     separator: options.Separator = "",
@@ -67,7 +74,16 @@ def preview(
     opened = sources_of([source], sys.stdin.buffer, how)
     if len(opened) > 1:
         raise UsageError(f"{source}: a folder; name one of its {len(opened)} files")
-    records = Records(opened[0], layouts, own_layouts())
+    cleans = None
+    if clean:
+        from roundcard.books.conversion import Plan  # noqa: PLC0415
+        from roundcard.cli.cleaning import looking  # noqa: PLC0415
+
+        plan = Plan([source], "", layouts, own_layouts(), opened=opened)
+        cleans = looking(plan, region, rules_file)
+    elif region or rules_file:
+        raise UsageError("--region and --rules-file are for cleaning; add --clean")
+    records = Records(opened[0], layouts, own_layouts(), cleans)
     asked = bool(record or find or finding)
     if not asked and sys.stdin.isatty() and sys.stdout.isatty():
         from roundcard.cli.stepping import step_through  # noqa: PLC0415

@@ -6,7 +6,7 @@ import sys
 from collections.abc import Iterator
 
 from roundcard.cli.render.text import columns_of, cut, pad, styled, width
-from roundcard.survey.preview import Line, Record
+from roundcard.survey.preview import Cleaned, Line, Record
 
 _WIDEST_NAME, _WIDEST_PATH = 24, 26
 
@@ -35,6 +35,10 @@ def _lines(record: Record, source: str, show_empty: bool) -> Iterator[str]:
     if hidden:
         are = "cell is" if hidden == 1 else "cells are"
         yield styled(f"{hidden} {are} empty", "dim", sys.stdout)
+    if record.cleaned:
+        yield ""
+        yield styled("cleaning", "bold", sys.stdout)
+        yield from map(_cleaned, record.cleaned)
     if record.findings:
         yield ""
         yield from (f"{styled('!', 'yellow', sys.stdout)} {what}" for what in record.findings)
@@ -62,6 +66,16 @@ def _table(lines: list[Line]) -> Iterator[str]:
         name = styled(pad(cut(_plain(line.name), names), names), "dim", sys.stdout)
         cell = pad(cut(_plain(line.cell), cells), cells)
         yield f"{name}  {cell} {arrow} {path}  {value}".rstrip()
+
+
+def _cleaned(each: Cleaned) -> str:
+    room = max((width(sys.stdout) - len(each.path) - len(each.rule) - 12) // 2, 14)
+    before, after = (f"'{cut(_plain(text), room)}'" for text in (each.before, each.after))
+    told = f"  {each.path}: {before}"
+    if each.after != each.before:
+        told += " → " + styled(after if each.after else "(gone)", "cyan", sys.stdout)
+    doubt = f" ? {each.doubt}" if each.doubt else ""
+    return told + styled(f"{doubt}  {each.rule}", "dim", sys.stdout)
 
 
 def _plain(text: str) -> str:
