@@ -1,0 +1,1 @@
+"""The same person once: finding doubles within and across books, and merging them."""

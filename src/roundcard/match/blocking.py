@@ -1,0 +1,134 @@
+"""Candidate pairs: contacts that share a key, none of which alone is trusted."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from roundcard.match.features import Features
+from roundcard.match.names import called, sounding
+
+Pairs = npt.NDArray[np.int64]
+MOST = 24
+"""Contacts that may share one key before a second one narrows it."""
+_NEIGHBOURS = 8
+"""In what is still too many, so many that stand next to each other by name are compared."""
+_FEW = 60
+
+
+@dataclass(slots=True)
+class Blocked:
+    """The pairs to compare, as two columns of contacts, the smaller number first."""
+
+    pairs: Pairs
+    narrowed: dict[str, int]
+    """How many keys of a kind gathered too many, and were narrowed by a second one."""
+
+
+def candidates(features: Features) -> Blocked:
+    """All pairs that share a key; in keys that gather too many, those that share another or stand
+    next to each other by name."""
+    codes: list[npt.NDArray[np.int64]] = []
+    narrowed: dict[str, int] = {}
+    size = len(features)
+    for kind, keys in _kinds(features):
+        blocks: dict[object, list[int]] = defaultdict(list)
+        for at in range(size):
+            for key in dict.fromkeys(keys(at)):
+                blocks[key].append(at)
+        found: list[int] = []
+        for members in blocks.values():
+            if len(members) < 2:
+                continue
+            if len(members) > MOST:
+                narrowed[kind] = narrowed.get(kind, 0) + 1
+                for block in _narrowed(features, members):
+                    _pair(found, block, size)
+            else:
+                _pair(found, members, size)
+        codes.append(np.unique(np.asarray(found, dtype=np.int64)))
+    every = np.unique(np.concatenate(codes)) if codes else np.zeros(0, dtype=np.int64)
+    return Blocked(np.stack([every // max(size, 1), every % max(size, 1)], axis=1), narrowed)
+
+
+def _pair(out: list[int], members: Sequence[int], size: int) -> None:
+    for at, one in enumerate(members):
+        row = one * size
+        out.extend([row + other for other in members[at + 1 :]])
+
+
+def _narrowed(features: Features, members: list[int]) -> Iterator[list[int]]:
+    """The contacts of a key that gathers too many, by a second key; none is dropped."""
+    second: dict[int, list[int]] = defaultdict(list)
+    nameless = []
+    for at in members:
+        if features.whole[at] < 0:
+            nameless.append(at)
+            continue
+        second[features.given[at]].append(at)
+        if features.family[at] >= 0:
+            second[-2 - features.family[at]].append(at)
+    for block in second.values():
+        if 1 < len(block) <= _FEW:
+            yield block
+    ordered = sorted(members, key=lambda at: (_name(features, at), at))
+    for at, one in enumerate(ordered):
+        for other in ordered[at + 1 : at + 1 + _NEIGHBOURS]:
+            yield sorted((one, other))
+    if nameless and len(nameless) <= _FEW:
+        yield nameless
+
+
+def _name(features: Features, at: int) -> str:
+    whole = features.whole[at]
+    return features.whole_words.texts[whole] if whole >= 0 else ""
+
+
+def _kinds(features: Features) -> Iterator[tuple[str, Callable[[int], Sequence[object]]]]:
+    """The kinds of keys, and the keys that a contact has of each."""
+    names = features.name_words.texts
+
+    def text(at: int) -> str:
+        return names[at] if at >= 0 else ""
+
+    def by_name(at: int) -> Sequence[object]:
+        family, given = text(features.family[at]), text(features.given[at])
+        if not family or not given:
+            return ()
+        groups = called(given)
+        sound = sounding(family)
+        turned = [f"{given} {sound}" if not groups else "", f"{family} {sounding(given)}"]
+        return [key for key in (*((sound, group) for group in groups), f"{given} {sound}",
+                                f"{family} {given[0]}", *turned) if key]  # fmt: skip
+
+    def by_address(at: int) -> Sequence[object]:
+        code, house = features.code[at], features.house[at]
+        if code < 0 or house < 0:
+            return ()
+        given = text(features.given[at])
+        return ((code, house, given[:1]),)
+
+    def by_birthday(at: int) -> Sequence[object]:
+        birthday = features.birthday[at]
+        if birthday < 10_000_000 or birthday % 100 == 0:
+            return ()
+        return ((birthday, text(features.given[at])[:2]), (birthday, text(features.family[at])[:3]))
+
+    def by_org(at: int) -> Sequence[object]:
+        if features.org[at] < 0:
+            return ()
+        family = text(features.family[at])
+        return ((features.org[at], family),) if family or features.is_org[at] else ()
+
+    yield "e-mail address", lambda at: features.emails[at]
+    yield "phone number", lambda at: features.phones[at]
+    yield "identity", lambda at: (features.uid[at],) if features.uid[at] >= 0 else ()
+    yield "whole name", lambda at: (features.whole[at],) if features.whole[at] >= 0 else ()
+    yield "name", by_name
+    yield "address", by_address
+    yield "birthday", by_birthday
+    yield "organisation", by_org

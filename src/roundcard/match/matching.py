@@ -1,0 +1,290 @@
+"""Who is the same person: pairs, their scores with reasons, verdicts and groups."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal, NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from roundcard.match.blocking import Pairs, candidates
+from roundcard.match.compare import (
+    GIVEN_INITIAL,
+    GIVEN_SECOND,
+    LEVELS,
+    VETOES,
+    Compared,
+    compared,
+)
+from roundcard.match.features import Features
+from roundcard.match.weights import DEFAULTS, Weights, estimated
+
+Floats = npt.NDArray[np.float64]
+Verdict = Literal["same", "ask", "apart"]
+SURE, ASK = 13.0, 8.5
+"""Scores, in bits, from which two contacts are one unasked, and from which a person is asked."""
+_RARE = 3.0
+"""Bits by which a rare value may weigh more, and a common one less."""
+_BY_CHANCE = 200_000
+"""Pairs taken by chance to see how often strangers agree."""
+_MOST_ASKED = 12
+"""Contacts about which it is asked at once, at the most."""
+_WHOLE_GROUP = 40
+"""Contacts of a group that are all compared with one another."""
+_PERSONAL = frozenset(("email", "birthday", "uid"))
+
+
+class Reason(NamedTuple):
+    """Why two contacts are the same, or are not."""
+
+    points: float
+    """Bits: above zero for, below zero against."""
+    what: str
+
+
+class Pair(NamedTuple):
+    """Two contacts that were compared."""
+
+    one: int
+    other: int
+    score: float
+    verdict: Verdict
+
+
+@dataclass(slots=True)
+class Group:
+    """Contacts that are one person, and others that may be the same one."""
+
+    clusters: list[list[int]]
+    """Numbers of contacts that are surely one person, each cluster by itself; of the first one it
+    is asked whether the others are the same. Each is in order, the lead first."""
+    links: dict[int, Pair] = field(default_factory=dict)
+    """The surest pair by which each contact but the lead of the first cluster came in."""
+
+    @property
+    def members(self) -> list[int]:
+        """All contacts."""
+        return [member for cluster in self.clusters for member in cluster]
+
+
+@dataclass(slots=True)
+class Matches:
+    """What was found in some books."""
+
+    features: Features
+    weights: Weights
+    pairs: Pairs
+    scores: Floats
+    compared: Compared
+    groups: list[Group]
+    narrowed: Mapping[str, int]
+    sure: float
+    ask: float
+
+    def reasons(self, one: int, other: int) -> tuple[float, list[Reason], str]:
+        """The score of any two contacts, its reasons, and what contradicts (or nothing)."""
+        pair = np.asarray([sorted((one, other))], dtype=np.int64)
+        levels = compared(self.features, pair)
+        points = _points(self.features, pair, levels, self.weights)
+        reasons = [
+            Reason(round(float(points[name][0]), 1), LEVELS[name][int(levels.levels[name][0])])
+            for name in LEVELS
+            if abs(float(points[name][0])) >= 0.05
+        ]
+        reasons.sort(key=lambda reason: -abs(reason.points))
+        total = sum(float(points[name][0]) for name in LEVELS)
+        return total, reasons, VETOES[int(levels.veto[0])]
+
+
+def matches_of(
+    features: Features,
+    sure: float = SURE,
+    ask: float = ASK,
+    decided: Mapping[tuple[int, int], Verdict] | None = None,
+) -> Matches:
+    """Find who is the same person.
+
+    `decided` are pairs (the smaller number first) of which a person said ``same`` or ``apart``.
+    The same books give the same groups, however many processes read them.
+    """
+    blocked = candidates(features)
+    pairs = _with_decided(blocked.pairs, decided or {})
+    told = compared(features, pairs)
+    weights = DEFAULTS
+    if len(pairs):
+        weights = estimated(told.levels, compared(features, _by_chance(len(features))).levels)
+    points = _points(features, pairs, told, weights)
+    scores = np.sum([points[name] for name in LEVELS], axis=0) if len(pairs) else np.zeros(0)
+    capped = _capped(told, scores, sure)
+    groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
+    return Matches(features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask)
+
+
+def _with_decided(pairs: Pairs, decided: Mapping[tuple[int, int], Verdict]) -> Pairs:
+    if not decided:
+        return pairs
+    more = np.asarray(sorted(decided), dtype=np.int64)
+    return np.asarray(np.unique(np.concatenate([pairs, more]), axis=0))
+
+
+def _by_chance(size: int) -> Pairs:
+    """Pairs of contacts taken by chance; the same ones each time."""
+    chance = np.random.default_rng(size)
+    drawn = chance.integers(0, max(size, 2), size=(min(_BY_CHANCE, size * 20), 2))
+    return np.asarray(np.sort(drawn[drawn[:, 0] != drawn[:, 1]], axis=1), dtype=np.int64)
+
+
+def _points(
+    features: Features, pairs: Pairs, told: Compared, weights: Weights
+) -> dict[str, Floats]:
+    """The points of each feature for each pair; rare values weigh more than common ones."""
+    out = {name: np.asarray(weights[name])[told.levels[name]] for name in LEVELS}
+    size = max(len(features), 2)
+    for name in ("given", "family"):
+        column = features.column(name)
+        known = column[column >= 0]
+        counts = np.bincount(known, minlength=len(features.name_words.texts) + 1)
+        mean = float(np.average(counts[known])) if len(known) else 1.0
+        usual = max(mean / size, 1e-4) * size
+        values = column[pairs[:, 0]]
+        rare = np.clip(np.log2(usual / np.maximum(counts[values], 1)), -_RARE, _RARE)
+        out[name] = out[name] + np.where((told.levels[name] == 1) & (values >= 0), rare, 0.0)
+    for name, values_of in (("email", features.emails), ("phone", features.phones)):
+        out[name] = out[name] - _crowding(values_of, pairs, told.levels[name] == 1)
+    for name in ("email", "phone"):  # what many share says little, but never speaks against
+        shared = told.levels[name] == 1
+        out[name] = np.where(shared, np.maximum(out[name], 0.3), out[name])
+    return out
+
+
+def _crowding(
+    values: Sequence[tuple[int, ...]], pairs: Pairs, shared: npt.NDArray[np.bool_]
+) -> Floats:
+    """What an address or number that more than two have says less, in bits."""
+    counts: Counter[int] = Counter(value for each in values for value in each)
+    out = np.zeros(len(pairs))
+    for at in np.flatnonzero(shared).tolist():
+        common = set(values[pairs[at, 0]]).intersection(values[pairs[at, 1]])
+        fewest = min(counts[value] for value in common)
+        out[at] = 1.5 * np.log2(fewest / 2) if fewest > 2 else 0.0
+    return out
+
+
+def _capped(told: Compared, scores: Floats, sure: float) -> Floats:
+    """Scores with the rules that no sum may break: what contradicts is apart, and a pair with
+    nothing of its own beside what a household shares is a question."""
+    levels = told.levels
+    out = np.where(told.veto > 0, -99.0, scores)
+    named = (levels["given"] == 1) | (levels["given"] == 2) | (levels["whole"] == 1)
+    close = (levels["given"] == 4) & ((levels["family"] == 1) | (levels["family"] == 2))
+    own = np.any([levels[name] == 1 for name in _PERSONAL], axis=0)
+    told_apart = (levels["birthday"] == 1) | (levels["uid"] == 1)
+    shaky = ~named & ~(own & (close | (levels["given"] == GIVEN_INITIAL)))
+    shaky |= ((levels["given"] == GIVEN_SECOND) | (levels["family"] == 3)) & ~told_apart
+    only_name = named & np.all([levels[name] != 1 for name in ("email", "phone", "birthday",
+                                                               "address", "uid", "org")],
+                               axis=0) & (levels["email"] != 2)  # fmt: skip
+    out = np.where(shaky & (levels["uid"] != 1), np.minimum(out, sure - 0.1), out)
+    return np.where(only_name, np.minimum(out, sure - 0.1), out)
+
+
+def _grouped(
+    features: Features, pairs: Pairs, scores: Floats, told: Compared,
+    limits: tuple[float, float], decided: Mapping[tuple[int, int], Verdict],
+) -> list[Group]:  # fmt: skip
+    """Groups joined from the surest pair down, never against a contradiction within."""
+    sure, ask = limits
+    wanted = np.flatnonzero(scores >= ask)
+    found = [
+        Pair(int(pairs[at, 0]), int(pairs[at, 1]), float(scores[at]),
+             "same" if scores[at] >= sure else "ask")
+        for at in wanted
+    ]  # fmt: skip
+    found = [pair._replace(verdict=decided.get((pair.one, pair.other), pair.verdict))
+             for pair in found]  # fmt: skip
+    found += [Pair(one, other, sure, "same") for (one, other), said in decided.items()
+              if said == "same" and not any(_is(pair, one, other) for pair in found)]  # fmt: skip
+    found.sort(key=lambda pair: (pair.verdict != "same", -pair.score, pair.one, pair.other))
+    apart = {key for key, said in decided.items() if said == "apart"}
+    apart |= {
+        (int(pairs[at, 0]), int(pairs[at, 1]))
+        for at in np.flatnonzero(told.veto > 0)
+        if decided.get((int(pairs[at, 0]), int(pairs[at, 1]))) != "same"
+    }
+    apart |= _contradictions(features, [p for p in found if p.verdict == "same"], decided)
+    return _joined([pair for pair in found if pair.verdict != "apart"], apart)
+
+
+def _is(pair: Pair, one: int, other: int) -> bool:
+    return pair.one == one and pair.other == other
+
+
+def _contradictions(
+    features: Features, links: Sequence[Pair], decided: Mapping[tuple[int, int], Verdict]
+) -> set[tuple[int, int]]:
+    """Pairs that a chain of links would bring together although they contradict each other."""
+    root = list(range(len(features)))
+
+    def top(at: int) -> int:
+        while root[at] != at:
+            root[at] = root[root[at]]
+            at = root[at]
+        return at
+
+    for pair in links:
+        root[top(pair.one)] = top(pair.other)
+    chains: dict[int, list[int]] = defaultdict(list)
+    for at in sorted({end for pair in links for end in (pair.one, pair.other)}):
+        chains[top(at)].append(at)
+    cross = [
+        (one, other)
+        for members in chains.values()
+        if 2 < len(members) <= _WHOLE_GROUP
+        for at, one in enumerate(members)
+        for other in members[at + 1 :]
+    ]
+    if not cross:
+        return set()
+    every = np.asarray(cross, dtype=np.int64)
+    veto = compared(features, every).veto
+    return {cross[at] for at in np.flatnonzero(veto > 0) if decided.get(cross[at]) != "same"}
+
+
+def _joined(links: Iterable[Pair], apart: set[tuple[int, int]]) -> list[Group]:
+    """Clusters by the links that are sure, then groups of clusters by those that are questions."""
+    barred: dict[int, set[int]] = defaultdict(set)
+    for one, other in apart:
+        barred[one].add(other)
+        barred[other].add(one)
+    groups: dict[int, Group] = {}
+    """Each group by every one of its members."""
+
+    for link in links:
+        mine = groups.get(link.one) or Group([[link.one]])
+        theirs = groups.get(link.other) or Group([[link.other]])
+        if mine is theirs:
+            continue
+        newcomers = theirs.members
+        if any(not barred[member].isdisjoint(newcomers) for member in mine.members):
+            continue
+        if link.verdict == "same":
+            mine.clusters[0] += theirs.clusters[0]
+            mine.clusters += theirs.clusters[1:]
+        elif len(mine.members) + len(newcomers) > _MOST_ASKED:
+            continue
+        else:
+            mine.clusters += theirs.clusters
+        mine.links |= theirs.links
+        mine.links[link.other if link.other in newcomers else link.one] = link
+        for member in newcomers:
+            groups[member] = mine
+        groups[link.one] = groups[link.other] = mine
+    found = {id(group): group for group in groups.values()}
+    for group in found.values():
+        for cluster in group.clusters:
+            cluster.sort()
+        group.clusters.sort(key=lambda cluster: (-len(cluster), cluster))
+    return sorted(found.values(), key=lambda group: min(group.members))
