@@ -22,7 +22,8 @@ GIVEN = {
     "Jürgen": "", "Zoë": "", "Hélène": "", "Łucja": "", "Björn": "", "Maëlle": "", "Priya": "",
     "Yusuf": "", "Idris": "", "Tamsin": "", "Carys": "", "Gwilym": "", "Farida": "", "Sanjay": "",
     "Ottilie": "", "Linus": "", "Quentin": "", "Rosa": "", "Silas": "", "Una": "", "Jasper": "",
-    "Edgar": "", "Flora": "", "Hamish": "", "Imogen": "", "Morwenna": "", "Rhiannon": "", "Petra": "",
+    "Edgar": "", "Flora": "", "Hamish": "", "Imogen": "", "Morwenna": "", "Rhiannon": "",
+    "Petra": "",
 }  # fmt: skip
 FIRST = (
     "Lock",
@@ -157,7 +158,8 @@ class Maker:
         person.phones = tuple(self.phone() for _ in range(pick.choices((0, 1, 2), (2, 7, 3))[0]))
         person.street = f"{pick.randint(1, 120)} {pick.choice(STREETS)}"
         person.town = pick.choice(TOWNS)
-        person.code = f"QX{pick.randint(1, 40)} {pick.randint(1, 9)}{pick.choice('ABDEHJL')}{pick.choice('NPQRSTU')}"
+        inward = f"{pick.randint(1, 9)}{pick.choice('ABDEHJL')}{pick.choice('NPQRSTU')}"
+        person.code = f"QX{pick.randint(1, 40)} {inward}"
         if pick.random() < 0.5:
             person.birthday = (
                 f"{pick.randint(1930, 2005)}{pick.randint(1, 12):02}{pick.randint(1, 28):02}"

@@ -1,4 +1,4 @@
-"""Score the matching on labelled books: ``python bench/matching/score.py [PEOPLE…]``.
+"""Score the matching on labelled books: ``python bench/matching/score_matches.py [PEOPLE…]``.
 
 Prints precision, recall and F1 of pairs at both thresholds, what a quick plain script reaches (the
 same e-mail address, or the same name and phone number), false merges by kind of trap, time and
