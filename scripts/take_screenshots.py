@@ -39,6 +39,10 @@ SHOTS: dict[str, list[str]] = {
         "python edit.py  # what a person does in a spreadsheet program",
         "roundcard update skippers.vcf to-edit.xlsx edited.vcf --yes",
     ],
+    "match": [
+        "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
+        "--region GB --show 3",
+    ],
     "layout-draft": [
         "roundcard layout draft ledger.csv -o ledger.toml",
         "roundcard layout show ledger.toml",

@@ -14,7 +14,17 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from roundcard import __version__
-from roundcard.cli.commands import clean, convert, demo, layout, pick, preview, survey, update
+from roundcard.cli.commands import (
+    clean,
+    convert,
+    demo,
+    layout,
+    match,
+    pick,
+    preview,
+    survey,
+    update,
+)
 from roundcard.cli.render.text import error_line
 from roundcard.errors import RoundCardError, UsageError
 
@@ -44,6 +54,7 @@ app.command("survey", epilog=survey.EXAMPLES, help=_paragraphs(survey.survey))(s
 app.command("preview", epilog=preview.EXAMPLES, help=_paragraphs(preview.preview))(preview.preview)
 app.command("convert", epilog=convert.EXAMPLES, help=_paragraphs(convert.convert))(convert.convert)
 app.command("pick", epilog=pick.EXAMPLES, help=_paragraphs(pick.pick))(pick.pick)
+app.command("match", epilog=match.EXAMPLES, help=_paragraphs(match.match))(match.match)
 app.command("update", epilog=update.EXAMPLES, help=_paragraphs(update.update))(update.update)
 app.command("clean", epilog=clean.EXAMPLES, help=_paragraphs(clean.clean))(clean.clean)
 for each in layout.app.registered_commands:

@@ -126,7 +126,7 @@ def number_key(text: str, region: str) -> str:
 
 def _add_name(out: Features, first: dict[str, Property], region: str) -> None:
     family = given = middle = suffix = ""
-    whole = first["fn"].text if "fn" in first else ""
+    whole = first["fn"].text if "fn" in first and "@" not in first["fn"].text else ""
     parts = first["n"].components if "n" in first else ()
     if parts:
         texts = [part if isinstance(part, str) else " ".join(part) for part in parts] + [""] * 5

@@ -61,8 +61,8 @@ class Group:
     clusters: list[list[int]]
     """Numbers of contacts that are surely one person, each cluster by itself; of the first one it
     is asked whether the others are the same. Each is in order, the lead first."""
-    links: dict[int, Pair] = field(default_factory=dict)
-    """The surest pair by which each contact but the lead of the first cluster came in."""
+    links: list[Pair] = field(default_factory=list)
+    """The pairs by which they came together, the sure ones first, each kind by its score."""
 
     @property
     def members(self) -> list[int]:
@@ -83,6 +83,22 @@ class Matches:
     narrowed: Mapping[str, int]
     sure: float
     ask: float
+
+    @property
+    def apart_at_home(self) -> int:
+        """How many pairs agree in phone number, address or family, and are kept apart."""
+        levels = self.compared.levels
+        close = (levels["phone"] == 1) | (levels["address"] == 1) | (levels["email"] == 1)
+        return int(np.count_nonzero(close & (self.compared.veto > 0)))
+
+    def verdict(self, one: int, other: int) -> tuple[float, Verdict]:
+        """The score that counts of any two contacts, and what it says of them alone."""
+        pair = np.asarray([sorted((one, other))], dtype=np.int64)
+        told = compared(self.features, pair)
+        points = _points(self.features, pair, told, self.weights)
+        total = np.sum([points[name] for name in LEVELS], axis=0)
+        score = float(_capped(told, total, self.sure)[0])
+        return score, "same" if score >= self.sure else "ask" if score >= self.ask else "apart"
 
     def reasons(self, one: int, other: int) -> tuple[float, list[Reason], str]:
         """The score of any two contacts, its reasons, and what contradicts (or nothing)."""
@@ -215,7 +231,7 @@ def _grouped(
         if decided.get((int(pairs[at, 0]), int(pairs[at, 1]))) != "same"
     }
     apart |= _contradictions(features, [p for p in found if p.verdict == "same"], decided)
-    return _joined([pair for pair in found if pair.verdict != "apart"], apart)
+    return _joined([pair for pair in found if pair.verdict != "apart"], apart, decided)
 
 
 def _is(pair: Pair, one: int, other: int) -> bool:
@@ -253,7 +269,10 @@ def _contradictions(
     return {cross[at] for at in np.flatnonzero(veto > 0) if decided.get(cross[at]) != "same"}
 
 
-def _joined(links: Iterable[Pair], apart: set[tuple[int, int]]) -> list[Group]:
+def _joined(
+    links: Iterable[Pair], apart: set[tuple[int, int]],
+    decided: Mapping[tuple[int, int], Verdict],
+) -> list[Group]:  # fmt: skip
     """Clusters by the links that are sure, then groups of clusters by those that are questions."""
     barred: dict[int, set[int]] = defaultdict(set)
     for one, other in apart:
@@ -268,7 +287,14 @@ def _joined(links: Iterable[Pair], apart: set[tuple[int, int]]) -> list[Group]:
         if mine is theirs:
             continue
         newcomers = theirs.members
-        if any(not barred[member].isdisjoint(newcomers) for member in mine.members):
+        against = {
+            (min(member, other), max(member, other))
+            for member in mine.members
+            for other in barred[member].intersection(newcomers)
+        }
+        if decided.get((link.one, link.other)) == "same":  # only another decision speaks against
+            against = {pair for pair in against if decided.get(pair) == "apart"}
+        if against:
             continue
         if link.verdict == "same":
             mine.clusters[0] += theirs.clusters[0]
@@ -277,8 +303,7 @@ def _joined(links: Iterable[Pair], apart: set[tuple[int, int]]) -> list[Group]:
             continue
         else:
             mine.clusters += theirs.clusters
-        mine.links |= theirs.links
-        mine.links[link.other if link.other in newcomers else link.one] = link
+        mine.links += [*theirs.links, link]
         for member in newcomers:
             groups[member] = mine
         groups[link.one] = groups[link.other] = mine
@@ -287,4 +312,5 @@ def _joined(links: Iterable[Pair], apart: set[tuple[int, int]]) -> list[Group]:
         for cluster in group.clusters:
             cluster.sort()
         group.clusters.sort(key=lambda cluster: (-len(cluster), cluster))
+        group.links.sort(key=lambda pair: (pair.verdict != "same", -pair.score, pair))
     return sorted(found.values(), key=lambda group: min(group.members))

@@ -1,0 +1,124 @@
+"""``roundcard match``: who is the same person, in one book or across several."""
+
+from __future__ import annotations
+
+import json
+import sys
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from roundcard.cli import options
+from roundcard.errors import UsageError
+
+if TYPE_CHECKING:
+    from roundcard.match.matching import Matches
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard match skippers.vcf skippers-now.vcf --region GB
+
+  roundcard match skippers.vcf ledger.csv --layout layouts --region GB --sheet doubles.xlsx
+
+  roundcard match skippers.vcf skippers-now.vcf --explain skippers.vcf:1 skippers-now.vcf:2
+"""
+
+
+def match(
+    sources: Annotated[
+        list[str], typer.Argument(metavar="SOURCE...", help="The books.", show_default=False)
+    ],
+    sheet: Annotated[
+        Path | None,
+        typer.Option(help="Write the groups to a sheet (.csv or .xlsx).", metavar="FILE"),
+    ] = None,
+    explain: Annotated[
+        tuple[str, str] | None,
+        typer.Option(
+            help="Every reason for and against two records, as 'book.vcf:12'.", metavar="A B"
+        ),
+    ] = None,
+    sure: Annotated[
+        float, typer.Option(help="Points from which two are the same unasked.", metavar="N")
+    ] = 13.0,
+    ask: Annotated[
+        float, typer.Option(help="Points from which a person is asked.", metavar="N")
+    ] = 8.5,
+    show: Annotated[int, typer.Option(help="Groups to show.", min=0, metavar="N")] = 6,
+    region: Annotated[
+        str,
+        typer.Option(help="The country of numbers without a country code, as GB.", metavar="CODE"),
+    ] = "",
+    layout: options.Layouts = None,
+    from_: options.From = "",
+    force: options.Force = False,
+    json_: options.Json = False,
+    quiet: options.Quiet = False,
+) -> int:
+    """Find who is the same person, however differently written; nothing is changed.
+
+    Each verdict has its reasons, in points: what agrees and what does not, rare values weighing
+    more than common ones. Families, namesakes, and people who only share an office's number are
+    kept apart. What is not sure is asked.
+    """
+    from roundcard.books.conversion import Plan  # noqa: PLC0415
+    from roundcard.books.source import HowToRead  # noqa: PLC0415
+    from roundcard.books.target import spare_originals  # noqa: PLC0415
+    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.render import match as render  # noqa: PLC0415
+    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.match.features import features_of  # noqa: PLC0415
+    from roundcard.match.matching import matches_of  # noqa: PLC0415
+    from roundcard.match.sheet import places_of, shown_of, write_sheet  # noqa: PLC0415
+
+    if ask > sure:
+        raise UsageError(f"--ask {ask:g} is above --sure {sure:g}: nobody would ever be asked")
+    places = layout_places()
+    plan = Plan(
+        sources=sources,
+        target="",
+        layouts=[found for name in layout or () for found in shelf.find(name, places)],
+        kept=own_layouts(),
+        how=HowToRead(from_),
+        stdin=sys.stdin.buffer,
+    )
+    names = [source.name for source in plan.open()]
+    if sheet is not None:
+        spare_originals(sheet, (source.path for source in plan.open()))
+    began = time.monotonic()
+    matches = matches_of(features_of(plan.as_read(), region), sure, ask)
+    if explain:
+        one, other = (_record(matches, text, names) for text in explain)
+        wanted = {(matches.features.source[at], matches.features.record[at]): at
+                  for at in (one, other)}  # fmt: skip
+        people = shown_of(plan.as_read(), wanted)
+        sys.stdout.write(render.explained(matches, one, other, people, explain))
+        return 0
+    people = shown_of(plan.as_read(), places_of(matches))
+    if sheet is not None:
+        rows = write_sheet(sheet, matches, people, names, force=force)
+    if json_:
+        told = render.for_machines(matches, people, names)
+        sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
+        return 0
+    if not quiet:
+        sys.stdout.write(render.summary(matches, names, time.monotonic() - began))
+        sys.stdout.write(render.groups_shown(matches, people, names, show))
+        if sheet is not None:
+            sys.stdout.write(f"\n{sheet}: {rows:,} rows; write same or apart into 'decision'\n")
+    return 0
+
+
+def _record(matches: Matches, text: str, names: list[str]) -> int:
+    """The number of a contact that is named as ``source:record``. Raises `UsageError`."""
+    source, _, number = text.rpartition(":")
+    known = [at for at, name in enumerate(names) if source in (name, Path(name).name)]
+    if not number.isdecimal() or len(known) != 1:
+        raise UsageError(f"'{text}' names no record; say it as '{names[0]}:12'")
+    features = matches.features
+    for at in range(len(features)):
+        if features.source[at] == known[0] and features.record[at] == int(number):
+            return at
+    raise UsageError(f"'{text}': there is no such record")

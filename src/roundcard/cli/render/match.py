@@ -1,0 +1,161 @@
+"""Who is the same person: a summary, the most telling groups side by side, and why."""
+
+from __future__ import annotations
+
+import sys
+import textwrap
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from roundcard.cli.render.text import count, cut, pad, styled, width
+from roundcard.match.matching import Matches
+from roundcard.match.sheet import Row, Shown, alike, rows_of, said
+
+_FIELDS = ("name", "email", "phone", "organisation", "address", "birthday")
+_WIDEST = 34
+
+
+def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
+    """How many people, sure doubles, and questions."""
+    groups = matches.groups
+    doubles = sum(len(cluster) - 1 for group in groups for cluster in group.clusters)
+    sure = sum(1 for group in groups if any(len(cluster) > 1 for cluster in group.clusters))
+    asked = sum(len(group.clusters) - 1 for group in groups)
+    cards = len(matches.features)
+    lines = [
+        f"{count(len(sources), 'book')}, {count(cards, 'contact')}, {seconds:.1f} s; "
+        f"{len(matches.pairs):,} pairs compared",
+        "",
+        f"{cards - doubles:>9,}  people, if nothing more is decided",
+        f"{doubles:>9,}  sure doubles, in {count(sure, 'group')} (from {matches.sure:g} points)",
+        f"{asked:>9,}  to ask (from {matches.ask:g} points)",
+        f"{matches.apart_at_home:>9,}  pairs of one house kept apart",
+    ]
+    lines += [
+        f"{keys:>9,}  {kind}s that too many share: narrowed by their names"
+        for kind, keys in matches.narrowed.items()
+    ]
+    return "\n".join(lines) + "\n"
+
+
+def groups_shown(
+    matches: Matches, people: Mapping[int, Shown], sources: Sequence[str], most: int
+) -> str:
+    """Some groups side by side: questions first, then the least sure of the sure ones."""
+    by_group: dict[str, list[Row]] = defaultdict(list)
+    for row in rows_of(matches):
+        by_group[row.group.partition(".")[0]].append(row)
+    ordered = sorted(by_group.values(), key=_telling)
+    lines: list[str] = []
+    for rows in ordered[:most]:
+        lines += ["", *_side_by_side(matches, rows, people, sources)]
+    left = len(ordered) - most
+    if left > 0:
+        lines += ["", styled(f"… and {count(left, 'more group')}; --sheet FILE has them all",
+                             "dim", sys.stdout)]  # fmt: skip
+    return "\n".join(lines) + "\n" if lines else ""
+
+
+def _telling(rows: list[Row]) -> tuple[bool, float, int]:
+    asked = any(row.verdict == "ask" for row in rows)
+    lowest = min(row.score for row in rows if row.score is not None)
+    return not asked, lowest if not asked else -lowest, rows[0].contact
+
+
+def _side_by_side(
+    matches: Matches, rows: Sequence[Row], people: Mapping[int, Shown], sources: Sequence[str]
+) -> list[str]:
+    features = matches.features
+    room = max(min((width(sys.stdout) - 14) // min(len(rows), 4) - 2, _WIDEST), 14)
+    lines = []
+    for start in range(0, len(rows), 4):
+        part = rows[start : start + 4]
+        heads = [f"{sources[features.source[row.contact]]}:{features.record[row.contact]}"
+                 for row in part]  # fmt: skip
+        verdicts = [row.verdict if row.score is None else f"{row.verdict} {row.score:.1f}"
+                    for row in part]  # fmt: skip
+        title = f"group {part[0].group.partition('.')[0]}" if not start else ""
+        lines.append(styled(pad(title, 12), "bold", sys.stdout) + "  " + "  ".join(
+            pad(cut(text, room), room) for text in verdicts).rstrip())  # fmt: skip
+        lines.append(" " * 14 + styled("  ".join(pad(cut(text, room), room) for text in heads),
+                                       "dim", sys.stdout).rstrip())  # fmt: skip
+        lead = people[rows[0].contact]
+        for at, name in enumerate(_FIELDS):
+            values = [people[row.contact][at] for row in part]
+            if any(values):
+                lines.append(f"{name:<12}  " + "  ".join(
+                    _marked(name, value, lead[at], room) for value in values).rstrip())  # fmt: skip
+    for row in rows:
+        if row.reasons:
+            place = f"{sources[features.source[row.contact]]}:{features.record[row.contact]}"
+            told = textwrap.wrap(f"  {place}: {said(row.reasons)}", width(sys.stdout),
+                                 subsequent_indent="    ", break_on_hyphens=False)  # fmt: skip
+            lines += [styled(line, "dim", sys.stdout) for line in told]
+    return lines
+
+
+def _marked(name: str, value: str, lead: str, room: int) -> str:
+    """A value, marked where it differs from that of the lead."""
+    if not value:
+        return pad("–", room)
+    same = alike(name, value, lead)
+    return styled(pad(cut(value if same or not lead else f"≠ {value}", room), room),
+                  "green" if same else "yellow", sys.stdout)  # fmt: skip
+
+
+def explained(
+    matches: Matches, one: int, other: int, people: Mapping[int, Shown], names: tuple[str, str]
+) -> str:
+    """Every reason for and against two records being one person, and what would tip it."""
+    total, reasons, veto = matches.reasons(one, other)
+    lines = [
+        f"{pad(name, 24)}  {', '.join(filter(None, people[at]))}"
+        for name, at in zip(names, (one, other), strict=True)
+    ]
+    lines.append("")
+    lines += [f"{reason.points:>+8.1f}  {reason.what}" for reason in reasons]
+    lines.append(f"{total:>+8.1f}  in all; the same from {matches.sure:g}, asked from "
+                 f"{matches.ask:g}")  # fmt: skip
+    score, verdict = matches.verdict(one, other)
+    lines.append("")
+    if veto:
+        lines.append(f"apart, whatever else agrees: {veto}")
+    else:
+        lines.append(f"{verdict}")
+        if score < total - 0.05:
+            lines.append("a question all the same: nothing of their own beside what a household "
+                         "or office shares, or nothing but the name")  # fmt: skip
+        elif verdict != "same":
+            lines.append(f"{matches.sure - total:.1f} points more would make them the same: "
+                         f"{tips(matches.sure - total)}")  # fmt: skip
+    return "\n".join(lines) + "\n"
+
+
+def tips(missing: float) -> str:
+    """What would tip the scales."""
+    ways = (("the same birthday", 8.5), ("the same e-mail address", 9.5),
+            ("the same phone number", 7.0), ("the same address", 4.5))  # fmt: skip
+    enough = [what for what, points in ways if points >= missing]
+    return f"{' or '.join(enough)} would do" if enough else "no single value would do"
+
+
+def for_machines(
+    matches: Matches, people: Mapping[int, Shown], sources: Sequence[str]
+) -> dict[str, Any]:
+    """The report for machines (docs/matching.md)."""
+    features = matches.features
+    rows = [
+        {"group": row.group, "verdict": row.verdict, "score": row.score,
+         "reasons": [{"points": each.points, "what": each.what} for each in row.reasons],
+         "source": sources[features.source[row.contact]],
+         "record": features.record[row.contact], **people[row.contact]._asdict()}
+        for row in rows_of(matches)
+    ]  # fmt: skip
+    doubles = sum(len(cluster) - 1 for group in matches.groups for cluster in group.clusters)
+    asked = sum(len(group.clusters) - 1 for group in matches.groups)
+    return {"schema": 1, "contacts": len(features), "people": len(features) - doubles,
+            "doubles": doubles, "to_ask": asked, "pairs_compared": len(matches.pairs),
+            "thresholds": {"sure": matches.sure, "ask": matches.ask},
+            "weights": {name: list(values) for name, values in matches.weights.items()},
+            "rows": rows}  # fmt: skip

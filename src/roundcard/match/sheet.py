@@ -1,0 +1,175 @@
+"""The sheet of what was found: one row a contact, grouped, to be decided in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from pathlib import Path
+from typing import NamedTuple
+
+from roundcard.books.target import AtomicFile
+from roundcard.card.contact import Contact, flat
+from roundcard.card.names import formatted_name
+from roundcard.card.origin import unpack
+from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.workbook import WorkbookWriter
+from roundcard.match.features import number_key
+from roundcard.match.matching import Group, Matches, Reason
+from roundcard.match.names import words_of
+
+HEADINGS = ["group", "verdict", "score", "reasons", "decision", "source", "record", "name", "email",
+            "phone", "organisation", "address", "birthday"]  # fmt: skip
+_BETWEEN = "; "
+Place = tuple[int, int]
+"""Number of the source, from 0, and record, from 1."""
+
+
+class Shown(NamedTuple):
+    """What tells who a contact is, as text."""
+
+    name: str
+    email: str
+    phone: str
+    organisation: str
+    address: str
+    birthday: str
+
+
+class Row(NamedTuple):
+    """One row of the sheet."""
+
+    group: str
+    """The number of the group; ``.2`` and so on behind it for those of whom it is asked."""
+    verdict: str
+    score: float | None
+    reasons: tuple[Reason, ...]
+    contact: int
+    """The number of the contact."""
+
+
+def shown_of(contacts: Iterable[Contact], wanted: Mapping[Place, int]) -> dict[int, Shown]:
+    """What tells who contacts are, in one pass; `wanted` gives their numbers by their places."""
+    found = {}
+    for contact in contacts:
+        place = unpack(contact.origin)
+        number = wanted.get((place.source, place.record)) if place is not None else None
+        if number is not None:
+            found[number] = _shown(contact)
+    return found
+
+
+def places_of(matches: Matches) -> dict[Place, int]:
+    """The numbers of all contacts in groups, by source and record."""
+    features = matches.features
+    return {
+        (features.source[at], features.record[at]): at
+        for group in matches.groups
+        for at in group.members
+    }
+
+
+def rows_of(matches: Matches) -> Iterator[Row]:
+    """The rows of all groups, in order."""
+    for number, group in enumerate(matches.groups, 1):
+        yield from _rows(matches, group, number)
+
+
+def _rows(matches: Matches, group: Group, number: int) -> Iterator[Row]:
+    lead = group.clusters[0][0]
+    for at, cluster in enumerate(group.clusters):
+        name = f"{number}.{at + 1}" if at else str(number)
+        for place, member in enumerate(cluster):
+            if member == lead:
+                yield Row(name, "lead", None, (), member)
+                continue
+            asked = at > 0 and place == 0
+            inside = set(cluster)
+            link = next(
+                (pair for pair in group.links
+                 if (pair.verdict == "ask" and len(inside & {pair.one, pair.other}) == 1
+                     if asked else member in (pair.one, pair.other) and pair.verdict == "same")),
+                None,
+            )  # fmt: skip
+            if link is None:
+                other = lead if asked else cluster[0]
+            elif asked:
+                member_there = link.one if link.one in inside else link.other
+                other = link.other if member_there == link.one else link.one
+            else:
+                other = link.one if link.other == member else link.other
+            score, reasons, _ = matches.reasons(member, other)
+            verdict = "ask" if asked else "same"
+            yield Row(name, verdict, round(score, 1), tuple(reasons), member)
+
+
+def write_sheet(
+    path: Path, matches: Matches, people: Mapping[int, Shown], sources: list[str], *, force: bool
+) -> int:
+    """Write the sheet, CSV or a workbook as the name says; how many rows. Raises `TargetError`."""
+    target = AtomicFile(path, force=force)
+    features = matches.features
+    count = 0
+
+    def cells() -> Iterator[list[str]]:
+        yield HEADINGS
+        for row in rows_of(matches):
+            who = people[row.contact]
+            source = features.source[row.contact]
+            yield [row.group, row.verdict, "" if row.score is None else f"{row.score:.1f}",
+                   said(row.reasons), "", sources[source] if source < len(sources) else "",
+                   str(features.record[row.contact]), *who]  # fmt: skip
+
+    try:
+        if path.suffix.lower() == ".xlsx":
+            writer = WorkbookWriter("groups")
+            for each in cells():
+                writer.add([each])
+                count += 1
+            with target.told():
+                writer.save(target.stream)
+        else:
+            rows = CsvWriter(Dialect(byte_order_mark=True))
+            for each in cells():
+                target.write(rows.encode([each]))
+                count += 1
+        target.commit()
+    except BaseException:
+        target.discard()
+        raise
+    return count - 1
+
+
+def alike(heading: str, one: str, other: str) -> bool:
+    """Whether two cells of a column say the same, or share an entry, however written."""
+    if heading == "phone":
+        mine, theirs = ({number_key(each, "") for each in text.split(_BETWEEN)} - {""}
+                        for text in (one, other))  # fmt: skip
+        return one == other or not mine.isdisjoint(theirs)
+    if heading == "email":
+        return not set(one.casefold().split(_BETWEEN)).isdisjoint(other.casefold().split(_BETWEEN))
+    if heading == "name":
+        return sorted(words_of(one)) == sorted(words_of(other))
+    return words_of(one) == words_of(other)
+
+
+def said(reasons: Iterable[Reason]) -> str:
+    """Reasons with their points, the weightiest first."""
+    return ", ".join(f"{reason.points:+.1f} {reason.what}" for reason in reasons)
+
+
+def _shown(contact: Contact) -> Shown:
+    whole = contact.first("fn")
+    name = whole.text if whole is not None else formatted_name(contact)[0]
+    address = contact.first("adr") or contact.first("label")
+    org = contact.first("org")
+    return Shown(
+        name,
+        _all(contact, "email"),
+        _all(contact, "tel"),
+        next(flat(org.components), "") if org is not None else "",
+        ", ".join(flat(address.components)) if address is not None else "",
+        _all(contact, "bday"),
+    )
+
+
+def _all(contact: Contact, name: str) -> str:
+    return _BETWEEN.join(prop.text for prop in contact.all(name) if prop.text)

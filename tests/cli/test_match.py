@@ -1,0 +1,68 @@
+"""``roundcard match`` as its users run it."""
+
+from __future__ import annotations
+
+import csv
+import json
+from pathlib import Path
+
+import openpyxl
+
+from conftest import Run
+
+BOOKS = ("coordinator-phone.vcf", "skippers.vcf", "skippers-now.vcf", "ledger.csv",
+         "newsletter.csv", "school-visits.csv", "twin-waterway.csv")  # fmt: skip
+HEADINGS = ["group", "verdict", "score", "reasons", "decision", "source", "record", "name", "email",
+            "phone", "organisation", "address", "birthday"]  # fmt: skip
+
+
+def test_the_doubles_of_the_demo(run: Run, demo: Path) -> None:
+    args = ("match", *BOOKS, "--layout", "layouts", "--region", "GB")
+    done = run(*args, "--sheet", "s.csv", cwd=demo)
+    assert done.code == 0, done.err
+    assert "292 contacts" in done.out
+    assert "+9.5 same e-mail address" in done.out
+    rows = list(csv.DictReader((demo / "s.csv").read_text("utf-8-sig").splitlines()))
+    assert list(rows[0]) == HEADINGS
+    groups: dict[str, set[str]] = {}
+    for row in rows:
+        if row["verdict"] in ("lead", "same"):
+            groups.setdefault(row["group"], set()).add(row["name"].casefold())
+    together = list(groups.values())
+    assert {"thomas gatepaddle senior", "gatepaddle, thomas sen."} in together
+    assert any({"john weirside"} <= names for names in together)
+    for names in together:  # no family is merged
+        given = {name.split()[0] for name in names}
+        assert not {"bob", "robert"} & given or not {"peggy", "margaret"} & given
+        assert not any("senior" in name for name in names) or not any(
+            "junior" in name for name in names
+        )
+    asked = [row["name"] for row in rows if row["verdict"] == "ask"]
+    assert "Bob & Peggy Poundstone" in asked
+    machine = json.loads(run(*args, "--json", cwd=demo).out)
+    assert machine["schema"] == 1
+    assert len(machine["rows"]) == len(rows)
+    assert machine["people"] + machine["doubles"] == 292
+    again = run(*args, "--sheet", "t.csv", "--quiet", cwd=demo)
+    assert (again.code, again.out) == (0, "")
+    assert (demo / "s.csv").read_bytes() == (demo / "t.csv").read_bytes()
+
+
+def test_two_records_are_explained(run: Run, demo: Path) -> None:
+    args = ("match", "skippers.vcf", "skippers-now.vcf", "--region", "GB", "--explain")
+    done = run(*args, "skippers.vcf:22", "skippers-now.vcf:9", cwd=demo)
+    assert done.code == 0, done.err
+    assert "in all; the same from 13, asked from 8.5" in done.out
+    assert run(*args, "skippers.vcf:99", "skippers.vcf:1", cwd=demo).code == 2
+    assert run(*args, "ledger.csv:1", "skippers.vcf:1", cwd=demo).code == 2
+
+
+def test_a_sheet_may_be_a_workbook_and_replaces_nothing(run: Run, demo: Path) -> None:
+    args = ("match", "skippers.vcf", "skippers-now.vcf", "--sheet")
+    assert run(*args, "s.xlsx", cwd=demo).code == 0
+    sheet = openpyxl.load_workbook(demo / "s.xlsx").worksheets[0]
+    assert [cell.value for cell in sheet[1]] == HEADINGS
+    assert run(*args, "s.xlsx", cwd=demo).code == 5
+    assert run(*args, "skippers.vcf", "--force", cwd=demo).code == 5
+    assert run("match", "skippers.vcf", "--ask", "20", cwd=demo).code == 2
+    assert run("match", "none.vcf", cwd=demo).code == 3

@@ -1,0 +1,204 @@
+"""Who is the same person: levels, scores, contradictions, groups."""
+
+from __future__ import annotations
+
+import itertools
+import random
+
+import pytest
+
+from books_in_tests import card, read_cards
+from roundcard.card.contact import Contact
+from roundcard.match.blocking import MOST, candidates
+from roundcard.match.features import features_of, number_key
+from roundcard.match.matching import Matches, matches_of
+from roundcard.match.names import called, generation, one_word, sounding, words_of
+
+
+def person(given: str, family: str, *lines: str) -> list[str]:
+    """The lines of a card."""
+    return [f"N:{family};{given};;;", f"FN:{given} {family}", *lines]
+
+
+def book_of(*people: list[str]) -> list[Contact]:
+    """A book of such cards, each with the number of its record."""
+    return read_cards("".join(card(*lines) for lines in people))
+
+
+def matched(*people: list[str]) -> Matches:
+    """What is found in a book of such cards."""
+    return matches_of(features_of(book_of(*people), "GB"))
+
+
+MAIL, OTHER_MAIL = "EMAIL:ada@x.test", "EMAIL:weir@y.test"
+PHONE, HOME = "TEL:07700900123", "ADR:;;1 Lock Lane;Withy;;QX4 4AP;"
+BORN = "BDAY:1980-04-12"
+KEEPERS = ["FN:Lock Keepers", "ORG:Lock Keepers"]
+ADA = person("Ada", "Weir", MAIL, PHONE, HOME, "BDAY:1980-04-12")
+
+SAME = [
+    (ADA, ADA),
+    (ADA, person("ADA", "WEIR", "EMAIL:ADA@X.TEST")),
+    (ADA, person("Ada", "Weir", "TEL:+44 7700 900123")),
+    (ADA, person("Weir", "Ada", MAIL)),
+    (ADA, ["FN:Weir\\, Ada", "N:;;;;", PHONE]),
+    (ADA, ["FN:Ada Weir", "N:;;;;", MAIL]),
+    (ADA, person("Ada", "Wier", MAIL, PHONE)),
+    (ADA, person("A.", "Weir", MAIL, "BDAY:1980-04-12")),
+    (ADA, person("Ada", "Lock", MAIL, "BDAY:1980-04-12")),
+    (ADA, person("Ada", "Weir-Lock", MAIL)),
+    (person("Robert", "Weir", PHONE), person("Bob", "Weir", PHONE)),
+    (person("Margaret", "Weir", MAIL), person("Peggy", "Weir", MAIL)),
+    (person("Zoë", "Brontësluice", MAIL), person("Zoe", "Brontesluice", MAIL)),
+    (person("Jürgen", "Müller", MAIL), person("Juergen", "Mueller", MAIL)),
+    (person("Иван", "Петров", MAIL), person("Ivan", "Petrov", MAIL)),
+    (person("Ada", "Weir", HOME), person("Ada", "Weir", "ADR:;;1 Lock Lane;;;qx44ap;")),
+    (person("Ada", "Weir", "BDAY:1980-04-12"), person("Ada", "Weir", "BDAY:19800412")),
+    (
+        ["FN:Lock Keepers", "ORG:Lock Keepers", PHONE],
+        ["FN:Lock keepers", "ORG:Lock Keepers", PHONE],
+    ),
+]
+APART = [
+    (ADA, person("Tom", "Weir", PHONE, HOME)),
+    (ADA, person("Tom", "Weir", MAIL, PHONE, HOME)),
+    (ADA, person("Ada", "Weir", MAIL, "BDAY:1950-01-02")),
+    (ADA, person("Tom", "Lock", MAIL)),
+    (ADA, person("Ada", "Lock", "EMAIL:lock@x.test", "TEL:07700900999")),
+    (
+        person("Tom", "Weir", HOME, "BDAY:1980-04-12"),
+        person("Ada", "Weir", HOME, "BDAY:1980-04-12"),
+    ),
+    (["N:Weir;Tom;;;senior", "FN:Tom Weir", PHONE], ["N:Weir;Tom;;;jun.", "FN:Tom Weir", PHONE]),
+    (
+        ["FN:Lock Keepers", "ORG:Lock Keepers", PHONE],
+        person("Ada", "Weir", PHONE, "ORG:Lock Keepers"),
+    ),
+    (person("Ada", "Weir"), person("Bo", "Weir")),
+]
+ASKED = [
+    (person("Ada", "Weir", MAIL), person("Ada", "Weir", OTHER_MAIL)),
+    (person("A.", "Weir", PHONE, HOME), person("Ada", "Weir", PHONE, HOME)),
+    (person("Ada", "Lock", MAIL, PHONE), person("Ada", "Weir", MAIL, PHONE)),
+    (["FN:ada@x.test", MAIL], person("Ada", "Weir", MAIL)),
+]
+
+
+def verdict(pair: tuple[list[str], list[str]]) -> str:
+    found = matched(*pair)
+    return found.verdict(0, 1)[1]
+
+
+@pytest.mark.parametrize("pair", SAME)
+def test_one_person_on_two_cards(pair: tuple[list[str], list[str]]) -> None:
+    assert verdict(pair) == "same"
+    assert [group.clusters for group in matched(*pair).groups] == [[[0, 1]]]
+
+
+@pytest.mark.parametrize("pair", APART)
+def test_two_people(pair: tuple[list[str], list[str]]) -> None:
+    assert verdict(pair) == "apart"
+    assert matched(*pair).groups == []
+
+
+@pytest.mark.parametrize("pair", ASKED)
+def test_what_is_not_sure_is_asked(pair: tuple[list[str], list[str]]) -> None:
+    assert verdict(pair) == "ask"
+    assert [group.clusters for group in matched(*pair).groups] == [[[0], [1]]]
+
+
+def test_the_same_identity_outweighs_what_contradicts() -> None:
+    one, other = ([*person(name, "Weir"), "UID:urn:uuid:1"] for name in ("Ada", "Tom"))
+    assert verdict((one, other)) == "same"
+
+
+def test_a_chain_does_not_join_what_contradicts() -> None:
+    father = ["N:Weir;Tom;;;", "FN:Tom Weir", MAIL, PHONE, "BDAY:1940-01-02"]
+    son = ["N:Weir;Tom;;;", "FN:Tom Weir", MAIL, PHONE, "BDAY:1970-03-04"]
+    neither = ["N:Weir;Tom;;;", "FN:Tom Weir", MAIL, PHONE]
+    groups = matched(father, neither, son).groups
+    assert [len(cluster) for group in groups for cluster in group.clusters] == [2]
+
+
+def test_decisions_beat_scores() -> None:
+    book = features_of(book_of(ADA, ADA, person("Bo", "Lock")), "GB")
+    assert matches_of(book, decided={(0, 1): "apart"}).groups == []
+    groups = matches_of(book, decided={(1, 2): "same"}).groups
+    assert [group.clusters for group in groups] == [[[0, 1, 2]]]
+
+
+def test_the_order_of_the_cards_does_not_matter() -> None:
+    people = [pair[at] for pair in (*SAME, *APART, *ASKED) for at in (0, 1)]
+    people = [[*lines, f"X-NO:{at}"] for at, lines in enumerate(people)]
+
+    def sets(order: list[int]) -> set[frozenset[int]]:
+        found = matched(*(people[at] for at in order)).groups
+        return {frozenset(order[at] for at in cluster) for g in found for cluster in g.clusters}
+
+    straight = list(range(len(people)))
+    assert sets(straight) == sets(straight)
+    assert sets(straight)
+
+
+def test_what_many_share_is_narrowed_and_says_little() -> None:
+    desk = "TEL:01632960900"
+    many = [person(f"Given{'abcdefghij'[at % 10]}", f"Family{at}", desk) for at in range(200)]
+    features = features_of(book_of(*many, person("Ada", "Weir", desk), person("Ada", "Weir", desk)))
+    found = candidates(features)
+    assert found.narrowed["phone number"] == 1
+    assert len(found.pairs) < 202 * 40
+    assert any(tuple(pair) == (200, 201) for pair in found.pairs.tolist())
+    matches = matches_of(features)
+    assert all(
+        cluster == [200, 201] for g in matches.groups for cluster in g.clusters if len(cluster) > 1
+    )
+    assert MOST < 200
+    empty = matches_of(features_of(book_of(*([MAIL] for _ in range(300)))))
+    assert len(empty.pairs) < 300 * 40
+
+
+def test_reasons_add_up_to_the_score() -> None:
+    found = matched(ADA, person("Ada", "Wier", MAIL, "BDAY:1980-04-13"))
+    total, reasons, veto = found.reasons(0, 1)
+    assert abs(total - sum(reason.points for reason in reasons)) < 0.5
+    assert {reason.what for reason in reasons} >= {"same e-mail address", "family names alike"}
+    assert veto == "birthdays differ" or not veto
+    assert all(abs(a.points) >= abs(b.points) for a, b in itertools.pairwise(reasons))
+
+
+def test_weights_of_many_pairs_move_but_never_turn() -> None:
+    chance = random.Random(1)
+    people = []
+    for at in range(900):
+        lines = person(f"Gi{chance.randrange(30)}ven", f"Fam{at}ily", f"EMAIL:{at}@x.test",
+                       f"TEL:07700{900000 + at}")  # fmt: skip
+        people += [lines, lines[:-1]]
+    people += [person("Same", f"Name{at % 12}", f"EMAIL:n{at}@y.test") for at in range(240)]
+    matches = matches_of(features_of(book_of(*people), "GB"))
+    assert len(matches.pairs) > 3000
+    for values in matches.weights.values():
+        assert all((new >= 0) for new in values[1:2])
+    sure = [cluster for g in matches.groups for cluster in g.clusters if len(cluster) > 1]
+    assert len(sure) == 900
+    assert all(cluster[1] == cluster[0] + 1 for cluster in sure)
+
+
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [("07700 900123", "700900123"), ("+44 7700 900123", "700900123"),
+     ("0044 7700900123", "700900123"), ("(07700) 900123 ext. 7", "700900123"),
+     ("123", ""), ("ask Bo", "")],
+)  # fmt: skip
+def test_numbers_are_told_by_their_last_digits(text: str, key: str) -> None:
+    assert number_key(text, "GB") == key
+
+
+def test_words_of_names() -> None:
+    assert words_of("Zoë O'Leary-Weir") == ("zoe", "oleary", "weir")
+    assert one_word("van der Berg") == "vanderberg"
+    assert one_word("Müller") == one_word("Mueller")
+    assert not called("bob").isdisjoint(called("robert"))
+    assert called("bob").isdisjoint(called("peggy"))
+    assert [generation(text) for text in ("sen.", "Jr", "III", "OBE", "")] == [
+        "senior", "junior", "junior", "", ""]  # fmt: skip
+    assert sounding("philipps") == sounding("filips")
