@@ -91,6 +91,7 @@ class Clean:
         self.refused = refused
         self.passes = _passes(rules)
         self._needed: dict[tuple[Head, ...], tuple[int, ...]] = {}
+        self._abouts: dict[tuple[str, _Where], Around] = {}
         self._desks: dict[tuple[int, str, _Where], _Desk] = {}
         self._parts: dict[tuple[int, Head, _Where], list[_Desk | None]] = {}
         self._by_head: dict[tuple[int, _Where], dict[Head, _Desk | bool]] = {}
@@ -116,10 +117,14 @@ class Clean:
         original = contact
         own = region_of(contact)
         where = own or self.forms.region, bool(own)
+        looked_at, needed = contact, self._needs(contact)
         for number, work in enumerate(self.passes):
             if not isinstance(work, Reshaping):
                 contact = self._judged(contact, number, where, tally)
-            elif number in self._needs(contact):
+                continue
+            if contact is not looked_at:
+                looked_at, needed = contact, self._needs(contact)
+            if number in needed:
                 contact = self._reshaped(contact, work, where, tally)
         if contact is not original and not contact.size():
             tally.leave_out_person("nothing of them is left after cleaning")
@@ -204,9 +209,14 @@ class Clean:
         return found
 
     def _about(self, path: str, where: _Where) -> Around:
-        forms, habits = self.forms, self.habits
-        return Around(path, where[0], where[1], forms.phone, habits.uniform, forms.countries,
-                      habits.orders, forms.this_year)  # fmt: skip
+        found = self._abouts.get((path, where))
+        if found is None:
+            forms, habits = self.forms, self.habits
+            found = Around(path, where[0], where[1], forms.phone, habits.uniform,
+                           forms.countries, habits.orders, forms.this_year)  # fmt: skip
+            if len(self._abouts) < _MOST_KEPT:
+                self._abouts[path, where] = found
+        return found
 
     def _reshaped(self, contact: Contact, rule: Reshaping, where: _Where, tally: Tally) -> Contact:
         found = list(rule.work(contact, self._about(rule.fields[0], where)))

@@ -14,6 +14,7 @@ _FIELDS = frozenset(
     ("tel", "email", "adr", "label", "url", "impp", "socialprofile", "note", "org", "title",
      "role", "photo", "x-roundcard-custom", "related")
 )  # fmt: skip
+_NO_MARKS = {ord(mark): None for mark in " +-().\u00a0"}
 _LISTS = frozenset(("categories", "nickname"))
 
 
@@ -25,7 +26,7 @@ def said_twice(contact: Contact, _: Around) -> Iterator[Reshaped]:
     apart = set()
     for name, places in _repeated(tuple([prop.head for prop in properties])):
         # equal values end alike: where all ends differ, nothing is said twice
-        ends = [properties[at].text[-1:].casefold() for at in places]
+        ends = [_end(properties[at].text) for at in places] if len(places) > 1 else []
         if len(set(ends)) == len(ends):
             apart.add(name)
     seen: dict[tuple[str, Value], int] = {}
@@ -60,6 +61,12 @@ def _repeated(heads: tuple[Head, ...]) -> tuple[tuple[str, tuple[int, ...]], ...
         if head.name in _FIELDS:
             found.setdefault(head.name, []).append(at)
     return tuple((name, tuple(places)) for name, places in found.items())
+
+
+def _end(text: str) -> str:
+    """How a text ends, so that texts with other ends cannot be equal."""
+    plain = text.translate(_NO_MARKS)
+    return plain[-6:] if plain.isdecimal() and plain.isascii() else text[-1:].casefold()
 
 
 def _tied(contact: Contact, prop: Property) -> bool:
