@@ -213,6 +213,7 @@ LINES = st.sampled_from([
     "EMAIL:a@x.test", "EMAIL;TYPE=work:A@x.test", "CATEGORIES:A,a,B", "CATEGORIES:A", "NOTE:x",
     "ADR:;;1 Lock Lane\\, Withy\\, QX4 4AP;;;;", "LABEL:1 Lock Lane\\nWithy\\nQX4 4AP", "ORG:Withy",
     "g1.TEL:07700 900123", "g1.X-ABLabel:Handy", "g2.TEL:1", "g2.X-ABLabel:boat", "X-A:1",
+    "X-ROUNDCARD-CUSTOM:Boat; Slow  Worm", "X-ROUNDCARD-CUSTOM:Flag;n/a",
     "TEL;TYPE=mobil:01632 960001", "NICKNAME:Bo,bo", "URL:www.x.test", "BDAY:12 April 1980",
 ])  # fmt: skip
 

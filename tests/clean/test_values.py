@@ -40,7 +40,7 @@ WHITE = [
     ("name/full", "Ada Weir", "Ada Weir"),
     ("name/full", "نرگس\u200cزاده", "نرگس\u200cزاده"),
     ("name/given", "Zoë", "Zoë"),
-    ("note", "one\r\ntwo", "one\ntwo"),
+    ("note", "one\r\ntwo", "one\r\ntwo"),
     ("note", "one  \ntwo", "one\ntwo"),
     ("note", "one\n\ntwo", "one\n\ntwo"),
     ("phone", "\u202a+44 1632 960001\u202c", "+44 1632 960001"),

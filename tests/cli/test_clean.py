@@ -104,3 +104,65 @@ def test_standard_input_is_cleaned_by_its_own_habits(run: Run, demo: Path) -> No
     assert "LOCK" not in done.out
     assert "1980-12-01" in done.out
     assert "Lock" in done.out
+
+
+def test_a_cell_of_which_no_rule_spoke_keeps_its_bytes(run: Run, tmp_path: Path) -> None:
+    rows = [
+        "No;Name;Phones;Boat;Born;Remarks",
+        '1;"Weir, Ada";01632-960001 / 07700 900123;" Slow  Worm";25/12/1980;x',
+        '2;"Lock ""Bo""";ask Bo;"a;b";04/05/1981;"two\nlines"',
+        "3;Ægir Ångström;;;;",
+        "4;Cy  Hale;960001;-;12/25/1980;n/a",
+    ]
+    table = '[table]\nencoding = "windows-1252"\nseparator = ";"\n'
+    columns = (("No", "custom/No"), ("Name", "name/full"), ("Phones", "phone"),
+               ("Boat", "custom/Boat"), ("Born", "birthday"), ("Remarks", "note"))  # fmt: skip
+    body = "".join(f'[[column]]\nheading = "{h}"\nholds = "{p}"\n' for h, p in columns)
+    (tmp_path / "t.toml").write_text(f'name = "t"\n{table}{body}', "utf-8")
+    (tmp_path / "t.csv").write_bytes("\r\n".join([*rows, ""]).encode("windows-1252"))
+    done = run("clean", "t.csv", "o.csv", "--layout", "t.toml", "--region", "GB", "--prove",
+               "--changes", "c.csv")  # fmt: skip
+    assert done.code == 0, done.err
+    written = (tmp_path / "o.csv").read_bytes().decode("windows-1252")
+    out = written.split("\r\n")
+    assert out[0] == rows[0]
+    assert out[1] == "1;Weir, Ada;+44 1632 960001 / +44 7700 900123;Slow Worm;25/12/1980;x"
+    assert out[2:5] == [rows[2], rows[3], "4;Cy Hale;960001;;12/25/1980;n/a"]
+    listed = (tmp_path / "c.csv").read_text("utf-8")
+    assert listed.count("in this field dates stand in two orders") == 3
+    assert "960001,960001,phone-form,no,its area code is missing" in listed
+
+
+def test_conditions_and_new_values_meet_cleaned_people(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "b.vcf").write_text(
+        "".join(
+            f"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:{name}\r\nTEL:{phone}\r\nEND:VCARD\r\n"
+            for name, phone in (("Ada Weir", "01632-960001"), ("Bo Lock", "n/a"), ("n/a", "-"))
+        ),
+        "utf-8",
+        newline="",
+    )
+    done = run("convert", "b.vcf", "o.vcf", "--clean", "--region", "GB", "--prove", "--where",
+               'phone starts "+44"', "--set", "category=Called")  # fmt: skip
+    assert done.code == 0, done.err
+    text = (tmp_path / "o.vcf").read_text("utf-8")
+    assert text.count("BEGIN:VCARD") == 1
+    assert "TEL:+44 1632 960001" in text
+    assert "CATEGORIES:Called" in text
+    assert "1 person, 0 values  nothing of them is left after cleaning" in done.err or (
+        "nothing of them is left after cleaning" in done.err
+    )
+
+
+def test_couples_and_organisations_are_told_or_left(run: Run, demo: Path) -> None:
+    done = run("clean", "ledger.csv", "l.vcf", "--layout", "membership-ledger", "--changes",
+               "c.csv", "--names", "given-first", cwd=demo)  # fmt: skip
+    assert done.code == 0, done.err
+    with (demo / "c.csv").open(newline="", encoding="utf-8") as stream:
+        listed = {row["before"]: row for row in csv.DictReader(stream)}
+    couple = listed["Bob & Peggy Poundstone"]
+    assert (couple["sure"], couple["after"]) == ("no", "Bob & Peggy Poundstone")
+    assert couple["doubt"] == "two people in one name: Bob Poundstone and Peggy Poundstone"
+    assert "Pumphouse Brewery (Mr Fenwater)" not in listed
+    assert listed["Gatepaddle, Thomas sen."]["after"].endswith("suffix sen.")
+    assert run("clean", "ledger.csv", "x.vcf", "--names", "odd", cwd=demo).code == 2

@@ -200,7 +200,8 @@ def test_a_list_in_one_cell_comes_back(entries: list[str]) -> None:
 LINES = st.sampled_from([
     "TEL:1", "TEL;TYPE=cell:2", "TEL;TYPE=cell,work:2", "g1.TEL:3", "g1.X-ABLabel:boat", "ORG:A;B",
     "ADR:;;1;2;;3;4", "ADR;TYPE=work:;;=5;;;;", "LABEL:6\\n7", "CATEGORIES:A,B\\;C", "NOTE:'t",
-    "BDAY:--0412", "NICKNAME:x,y", "X-FOO:8", "URL:https://x.test", "N:Weir;Ada;;;",
+    "BDAY:--0412", "NICKNAME:x,y", "X-FOO:8",
+    "X-ROUNDCARD-CUSTOM:Boat;Slow Worm", "URL:https://x.test", "N:Weir;Ada;;;",
 ])  # fmt: skip
 
 

@@ -12,7 +12,7 @@ _INVISIBLE = re.compile(
 )
 _ODD_SPACES = re.compile("[\u00a0\u1680\u2000-\u200a\u202f\u205f]")
 _RUNS = re.compile(r"[ \t]{2,}|\t")
-_LINE_ENDS = re.compile(r"[ \t]+(?=\r?\n)|\r\n?")
+_LINE_ENDS = re.compile(r"[ \t]+(?=\r?\n)|\r(?!\n)")
 _NOTHING = frozenset(
     ("n/a", "na", "none", "nil", "null", "unknown", "not known", "not given", "not available",
      "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "k.a.", "k. a.", "k.a", "ka",

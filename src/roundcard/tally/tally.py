@@ -13,6 +13,7 @@ from dataclasses import dataclass, field, fields
 from typing import NamedTuple, Protocol
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.fields import CUSTOM
 from roundcard.card.origin import ADDED, CHANGED, DERIVED, Spread
 
 
@@ -171,8 +172,9 @@ class Tally:
         if isinstance(origin, Spread):
             return prop.size(), 0, 0, 0
         carried = changed = added = derived = 0
+        labelled = prop.head.name == CUSTOM
         for index, component in enumerate(prop.components):
-            if not component:
+            if not component or (labelled and index == 0):  # the label rides on the value
                 continue
             one = origin[index]
             if isinstance(component, str) and isinstance(one, int):
