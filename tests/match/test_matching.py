@@ -11,7 +11,7 @@ from books_in_tests import card, read_cards
 from roundcard.card.contact import Contact
 from roundcard.match.blocking import MOST, candidates
 from roundcard.match.features import features_of, number_key
-from roundcard.match.matching import Matches, matches_of
+from roundcard.match.matching import Matches, matches_of, raised
 from roundcard.match.names import called, generation, one_word, sounding, words_of
 
 
@@ -202,3 +202,34 @@ def test_words_of_names() -> None:
     assert [generation(text) for text in ("sen.", "Jr", "III", "OBE", "")] == [
         "senior", "junior", "junior", "", ""]  # fmt: skip
     assert sounding("philipps") == sounding("filips")
+
+
+def test_thresholds_rise_with_the_book() -> None:
+    assert [raised(size) for size in (0, 1, 3_000, 20_000, 40_000, 160_000)] == [0, 0, 0, 0, 1, 3]
+
+
+def test_columns_of_features_are_of_one_length_and_know_what_is_missing() -> None:
+    features = features_of(book_of(ADA, ["FN:Cy"], KEEPERS, ["EMAIL:bo@x.test"]), "GB")
+    names = ("family", "given", "middle", "whole", "generation", "org", "birthday", "street",
+             "house", "code", "uid", "source", "record")  # fmt: skip
+    assert {len(features.column(name)) for name in names} == {4}
+    assert features.column("birthday").tolist() == [19800412, -1, -1, -1]
+    assert features.column("given").tolist()[1:] == [-1, -1, -1]
+    assert features.is_org == [False, False, True, False]
+    assert features.emails[3] != ()
+    assert features.phones[1:] == [(), (), ()]
+    assert features.record == [1, 2, 3, 4]
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "says"),
+    [("1980-04-12", "1980-04-12", "same birthday"),
+     ("1980-04-12", "--04-12", "birthdays alike"),
+     ("1980-04-12", "1980-12-04", "birthdays alike"),
+     ("1980-04-12", "1980-04-13", "birthdays alike"),
+     ("1980-04-12", "1950-04-12", "birthdays differ"),
+     ("1980-04-12", "1970-05-13", "birthdays differ")],
+)  # fmt: skip
+def test_birthdays_agree_as_far_as_they_are_known(one: str, other: str, says: str) -> None:
+    found = matched(person("Ada", "Weir", f"BDAY:{one}"), person("Ada", "Weir", f"BDAY:{other}"))
+    assert says in {reason.what for reason in found.reasons(0, 1)[1]}

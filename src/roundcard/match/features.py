@@ -135,14 +135,14 @@ def _add_name(out: Features, first: dict[str, Property], region: str) -> None:
             suffix = f"{suffix} {texts[6]}"
         if not family and " " in given.strip() and not whole:
             whole, given = given, ""
-    if not (family or given) and whole:
-        said = dict(split_name(whole, region).parts)
-        family, given = said.get("family", ""), said.get("given", "")
-        middle, suffix = said.get("additional", ""), said.get("suffix", "")
     org = first["org"].components[0] if "org" in first and first["org"].components else ""
     company = org if isinstance(org, str) else " ".join(org)
     kind = first["kind"].text.lower() if "kind" in first else ""
     same = bool(company) and folded(company) == folded(whole)
+    if not (family or given) and whole and not same:
+        said = dict(split_name(whole, region).parts)
+        family, given = said.get("family", ""), said.get("given", "")
+        middle, suffix = said.get("additional", ""), said.get("suffix", "")
     is_org = kind == "org" or (not (family or given) and (same or (not whole and bool(company))))
     out.is_org.append(is_org)
     out.family.append(out.name_words.number(one_word(family)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -26,6 +27,8 @@ Floats = npt.NDArray[np.float64]
 Verdict = Literal["same", "ask", "apart"]
 SURE, ASK = 13.0, 8.5
 """Scores, in bits, from which two contacts are one unasked, and from which a person is asked."""
+_MADE_FOR = 20_000
+"""Contacts of a book for which the thresholds hold as they are."""
 _RARE = 3.0
 """Bits by which a rare value may weigh more, and a common one less."""
 _BY_CHANCE = 200_000
@@ -126,6 +129,8 @@ def matches_of(
     `decided` are pairs (the smaller number first) of which a person said ``same`` or ``apart``.
     The same books give the same groups, however many processes read them.
     """
+    more = raised(len(features))
+    sure, ask = sure + more, ask + more
     blocked = candidates(features)
     pairs = _with_decided(blocked.pairs, decided or {})
     told = compared(features, pairs)
@@ -137,6 +142,12 @@ def matches_of(
     capped = _capped(told, scores, sure)
     groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
     return Matches(features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask)
+
+
+def raised(size: int) -> float:
+    """By how much the thresholds rise in a book of so many contacts: a point for each doubling
+    beyond what they are made for, since strangers are then alike by chance more often."""
+    return round(max(0.0, math.log2(max(size, 1) / _MADE_FOR)), 1)
 
 
 def _with_decided(pairs: Pairs, decided: Mapping[tuple[int, int], Verdict]) -> Pairs:
