@@ -18,7 +18,7 @@ def test_a_table_is_cleaned_where_a_rule_spoke(run: Run, demo: Path) -> None:
     changed = [(a, b) for a, b in zip(before, after, strict=True) if a != b]
     with (demo / "c.csv").open(newline="", encoding="utf-8") as stream:
         listed = list(csv.DictReader(stream))
-    assert 0 < len(changed) <= len([row for row in listed if row["sure"] == "yes"])
+    assert 0 < len(changed) <= len([row for row in listed if row["sureness"] == "sure"])
     assert any(row["after"] == "Hélène Vannier-Lécluse" for row in listed)
     assert "garbled: 2 changes" in done.err
     again = run("clean", "clean.csv", "again.csv", cwd=demo)
@@ -29,7 +29,7 @@ def test_a_table_is_cleaned_where_a_rule_spoke(run: Run, demo: Path) -> None:
 def test_changes_are_refused_by_the_list(run: Run, demo: Path) -> None:
     assert run("clean", "newsletter.csv", "a.csv", "--changes", "c.csv", cwd=demo).code == 0
     rows = list(csv.reader((demo / "c.csv").read_text("utf-8").splitlines()))
-    sure = next(row for row in rows[1:] if row[6] == "yes")
+    sure = next(row for row in rows[1:] if row[6] == "sure")
     sure[-1] = "x"
     with (demo / "c.csv").open("w", newline="", encoding="utf-8") as stream:
         csv.writer(stream, delimiter=";").writerows(rows)
@@ -130,7 +130,7 @@ def test_a_cell_of_which_no_rule_spoke_keeps_its_bytes(run: Run, tmp_path: Path)
     assert out[2:5] == [rows[2], rows[3], "4;Cy Hale;960001;;12/25/1980;n/a"]
     listed = (tmp_path / "c.csv").read_text("utf-8")
     assert listed.count("in this field dates stand in two orders") == 3
-    assert "960001,960001,phone-form,no,its area code is missing" in listed
+    assert "960001,960001,phone-form,unsure,its area code is missing" in listed
 
 
 def test_conditions_and_new_values_meet_cleaned_people(run: Run, tmp_path: Path) -> None:
@@ -161,7 +161,7 @@ def test_couples_and_organisations_are_told_or_left(run: Run, demo: Path) -> Non
     with (demo / "c.csv").open(newline="", encoding="utf-8") as stream:
         listed = {row["before"]: row for row in csv.DictReader(stream)}
     couple = listed["Bob & Peggy Poundstone"]
-    assert (couple["sure"], couple["after"]) == ("no", "Bob & Peggy Poundstone")
+    assert (couple["sureness"], couple["after"]) == ("unsure", "Bob & Peggy Poundstone")
     assert couple["doubt"] == "two people in one name: Bob Poundstone and Peggy Poundstone"
     assert "Pumphouse Brewery (Mr Fenwater)" not in listed
     assert listed["Gatepaddle, Thomas sen."]["after"].endswith("suffix sen.")

@@ -12,7 +12,7 @@ from roundcard.clean.step import Change, Refused
 from roundcard.errors import PlanError, SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
 
-HEADINGS = ["source", "record", "field", "before", "after", "rule", "sure", "doubt", "refuse"]
+HEADINGS = ["source", "record", "field", "before", "after", "rule", "sureness", "doubt", "refuse"]
 _SAMPLES = 3
 
 
@@ -53,7 +53,7 @@ class Changes:
         if self._file is not None:
             source = self.sources[change.source] if change.source < len(self.sources) else ""
             row = [source, str(change.record), change.path, change.before, change.after,
-                   change.rule, "no" if change.doubt else "yes", change.doubt, ""]  # fmt: skip
+                   change.rule, "unsure" if change.doubt else "sure", change.doubt, ""]  # fmt: skip
             self._file.write(self._writer.encode([row]))
 
     def commit(self) -> None:
