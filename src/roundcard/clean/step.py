@@ -100,12 +100,6 @@ class Clean:
         """Without what is told to: another process gathers it, and the parent tells."""
         return self.__dict__ | {"tell": None}
 
-    def gather(self) -> list[Change]:
-        """Keep what is told in a list, for the parent of this process."""
-        gathered: list[Change] = []
-        self.tell = gathered.append
-        return gathered
-
     def give(self, gathered: Sequence[Change], records: int) -> None:
         """Tell what another process gathered; `records` came before what it worked on."""
         if self.tell is not None:

@@ -105,17 +105,28 @@ class Matches:
 
     def reasons(self, one: int, other: int) -> tuple[float, list[Reason], str]:
         """The score of any two contacts, its reasons, and what contradicts (or nothing)."""
-        pair = np.asarray([sorted((one, other))], dtype=np.int64)
-        levels = compared(self.features, pair)
-        points = _points(self.features, pair, levels, self.weights)
-        reasons = [
-            Reason(round(float(points[name][0]), 1), LEVELS[name][int(levels.levels[name][0])])
-            for name in LEVELS
-            if abs(float(points[name][0])) >= 0.05
-        ]
-        reasons.sort(key=lambda reason: -abs(reason.points))
-        total = sum(float(points[name][0]) for name in LEVELS)
-        return total, reasons, VETOES[int(levels.veto[0])]
+        return self.reasons_of([(one, other)])[0]
+
+    def reasons_of(
+        self, wanted: Sequence[tuple[int, int]]
+    ) -> list[tuple[float, list[Reason], str]]:
+        """What `reasons` tells, for many pairs at once: how common values are is counted once."""
+        if not wanted:
+            return []
+        pairs = np.asarray([sorted(pair) for pair in wanted], dtype=np.int64)
+        told = compared(self.features, pairs)
+        points = _points(self.features, pairs, told, self.weights)
+        found = []
+        for at in range(len(pairs)):
+            reasons = [
+                Reason(round(float(points[name][at]), 1), LEVELS[name][int(told.levels[name][at])])
+                for name in LEVELS
+                if abs(float(points[name][at])) >= 0.05
+            ]
+            reasons.sort(key=lambda reason: -abs(reason.points))
+            total = sum(float(points[name][at]) for name in LEVELS)
+            found.append((total, reasons, VETOES[int(told.veto[at])]))
+        return found
 
 
 def matches_of(

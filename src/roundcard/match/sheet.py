@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -67,38 +67,44 @@ def places_of(matches: Matches) -> dict[Place, int]:
     }
 
 
-def rows_of(matches: Matches) -> Iterator[Row]:
+def rows_of(matches: Matches) -> list[Row]:
     """The rows of all groups, in order."""
+    rows: list[Row] = []
+    grounds: list[tuple[int, int]] = []
     for number, group in enumerate(matches.groups, 1):
-        yield from _rows(matches, group, number)
+        for at, cluster in enumerate(group.clusters):
+            name = f"{number}.{at + 1}" if at else str(number)
+            for place, member in enumerate(cluster):
+                if at == place == 0:
+                    rows.append(Row(name, "lead", None, (), member))
+                    continue
+                asked = at > 0 and place == 0
+                rows.append(Row(name, "ask" if asked else "same", None, (), member))
+                grounds.append((member, _asked_for(group, cluster) if asked
+                                else _same_as(group, cluster, member)))  # fmt: skip
+    told = iter(matches.reasons_of(grounds))
+    return [row if row.verdict == "lead" else _with_reasons(row, *next(told)) for row in rows]
 
 
-def _rows(matches: Matches, group: Group, number: int) -> Iterator[Row]:
-    lead = group.clusters[0][0]
-    for at, cluster in enumerate(group.clusters):
-        name = f"{number}.{at + 1}" if at else str(number)
-        for place, member in enumerate(cluster):
-            if member == lead:
-                yield Row(name, "lead", None, (), member)
-                continue
-            asked = at > 0 and place == 0
-            inside = set(cluster)
-            link = next(
-                (pair for pair in group.links
-                 if (pair.verdict == "ask" and len(inside & {pair.one, pair.other}) == 1
-                     if asked else member in (pair.one, pair.other) and pair.verdict == "same")),
-                None,
-            )  # fmt: skip
-            if link is None:
-                other = lead if asked else cluster[0]
-            elif asked:
-                member_there = link.one if link.one in inside else link.other
-                other = link.other if member_there == link.one else link.one
-            else:
-                other = link.one if link.other == member else link.other
-            score, reasons, _ = matches.reasons(member, other)
-            verdict = "ask" if asked else "same"
-            yield Row(name, verdict, round(score, 1), tuple(reasons), member)
+def _with_reasons(row: Row, score: float, reasons: Sequence[Reason], _: str) -> Row:
+    return row._replace(score=round(score, 1), reasons=tuple(reasons))
+
+
+def _asked_for(group: Group, cluster: Sequence[int]) -> int:
+    """The contact of another cluster because of which it is asked about one."""
+    inside = set(cluster)
+    for pair in group.links:
+        if pair.verdict == "ask" and len(inside & {pair.one, pair.other}) == 1:
+            return pair.other if pair.one in inside else pair.one
+    return group.clusters[0][0]
+
+
+def _same_as(group: Group, cluster: Sequence[int], member: int) -> int:
+    """The contact by which one came into its cluster."""
+    for pair in group.links:
+        if pair.verdict == "same" and member in (pair.one, pair.other):
+            return pair.one if pair.other == member else pair.other
+    return cluster[0]
 
 
 def write_sheet(

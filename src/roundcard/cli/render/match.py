@@ -33,7 +33,7 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
         f"{matches.apart_at_home:>9,}  pairs of one house kept apart",
     ]
     lines += [
-        f"{keys:>9,}  {kind}s that too many share: narrowed by their names"
+        f"{keys:>9,}  too common to go by alone ({kind}): narrowed by names"
         for kind, keys in matches.narrowed.items()
     ]
     return "\n".join(lines) + "\n"
