@@ -169,7 +169,7 @@ def _wrong_21(text: str) -> list[str]:
             if re.search(r"=(?![0-9A-F]{2}|$)", line.partition(":")[2] if not quoted else line):
                 found.append(f"no quoted-printable: {line!r}")
             quoted = line.endswith("=")
-    for card in text.split("BEGIN:VCARD\r\n")[1:]:
+    for card in re.split(r"(?m)^BEGIN:VCARD\r\n", text)[1:]:
         names = re.findall(r"^(?:[A-Za-z0-9-]+\.)?([A-Za-z0-9-]+)[;:]", card, re.MULTILINE)
         found += [f"no {name}" for name in ("VERSION", "N", "END") if name not in names]
     return found

@@ -124,6 +124,7 @@ class Maker:
         self.chance = random.Random(seed)
         self.count = 0
         self.serial = 0
+        self.taken: set[str] = set()
 
     def people(self, wanted: int) -> list[Person]:
         """About so many people, traps among them."""
@@ -185,8 +186,12 @@ class Maker:
         self.serial += 1
         plain = f"{person.given}.{person.family}".lower().translate(PLAIN)
         plain = "".join(char for char in plain if char.isascii())
-        mark = self.serial if self.chance.random() < 0.4 else ""
-        return f"{plain}{mark or self.serial % 97}@{self.chance.choice(HOSTS)}"
+        mark = self.serial if self.chance.random() < 0.4 else self.serial % 97
+        host = self.chance.choice(HOSTS)
+        if f"{plain}{mark}@{host}" in self.taken:
+            mark = self.serial
+        self.taken.add(f"{plain}{mark}@{host}")
+        return f"{plain}{mark}@{host}"
 
     def phone(self) -> str:
         """A number as dialled at home."""

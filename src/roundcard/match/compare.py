@@ -36,6 +36,7 @@ GIVEN_SHORT, GIVEN_INITIAL, GIVEN_CLOSE, GIVEN_OTHER, GIVEN_SECOND = 2, 3, 4, 5,
 _CLOSE_NAME, _CLOSE_FAMILY = 0.92, 0.90
 _SHORTEST_CLOSE = 4
 _DIGITS = re.compile(r"\d+")
+_LETTERS = re.compile(r"[^\W\d_]+")
 
 
 class Compared(NamedTuple):
@@ -207,6 +208,10 @@ def _shared(
 
 def _close_emails(features: Features) -> Close:
     texts = [text.partition("@") for text in features.email_words.texts]
+    names = set(features.name_words.texts)
+
+    def named(local: str) -> bool:
+        return any(len(word) > 1 and word in names for word in _LETTERS.findall(local))
 
     def near(a: int, b: int) -> bool:
         (local, _, host), (local2, _, host2) = texts[a], texts[b]
@@ -214,9 +219,10 @@ def _close_emails(features: Features) -> Close:
             return False  # numbers tell people apart
         if host == host2:
             return len(local) > 4 and Levenshtein.distance(local, local2, score_cutoff=1) <= 1
-        if local == local2:
-            return len(local) > 4 and ("." in local or len(local) > 8)
-        return False
+        if local != local2 or len(local) < 5:
+            return False
+        # at another host the name says again what is known, and anything else tells
+        return Levenshtein.distance(host, host2, score_cutoff=2) <= 2 or not named(local)
 
     return near
 

@@ -27,6 +27,8 @@ Floats = npt.NDArray[np.float64]
 Verdict = Literal["same", "ask", "apart"]
 SURE, ASK = 13.0, 8.5
 """Scores, in bits, from which two contacts are one unasked, and from which a person is asked."""
+_LEAST_ASKED = 1.0
+"""Points below the sure threshold in which it is always asked."""
 _MADE_FOR = 20_000
 """Contacts of a book for which the thresholds hold as they are."""
 _RARE = 3.0
@@ -37,7 +39,6 @@ _MOST_ASKED = 12
 """Contacts about which it is asked at once, at the most."""
 _WHOLE_GROUP = 40
 """Contacts of a group that are all compared with one another."""
-_PERSONAL = frozenset(("email", "birthday", "uid"))
 
 
 class Reason(NamedTuple):
@@ -86,6 +87,8 @@ class Matches:
     narrowed: Mapping[str, int]
     sure: float
     ask: float
+    shared: frozenset[int] = frozenset()
+    """E-mail addresses that people share who are certainly not one."""
 
     @property
     def apart_at_home(self) -> int:
@@ -100,7 +103,7 @@ class Matches:
         told = compared(self.features, pair)
         points = _points(self.features, pair, told, self.weights)
         total = np.sum([points[name] for name in LEVELS], axis=0)
-        score = float(_capped(told, total, self.sure)[0])
+        score = float(_capped(self.features, pair, told, total, self.sure, self.shared)[0])
         return score, "same" if score >= self.sure else "ask" if score >= self.ask else "apart"
 
     def reasons(self, one: int, other: int) -> tuple[float, list[Reason], str]:
@@ -141,7 +144,7 @@ def matches_of(
     The same books give the same groups, however many processes read them.
     """
     more = raised(len(features))
-    sure, ask = sure + more, ask + more
+    sure, ask = sure + more, min(ask + 2 * more, sure + more - _LEAST_ASKED)
     blocked = candidates(features)
     pairs = _with_decided(blocked.pairs, decided or {})
     told = compared(features, pairs)
@@ -150,14 +153,18 @@ def matches_of(
         weights = estimated(told.levels, compared(features, _by_chance(len(features))).levels)
     points = _points(features, pairs, told, weights)
     scores = np.sum([points[name] for name in LEVELS], axis=0) if len(pairs) else np.zeros(0)
-    capped = _capped(told, scores, sure)
+    shared = _shared_emails(features, pairs, told)
+    capped = _capped(features, pairs, told, scores, sure, shared)
     groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
-    return Matches(features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask)
+    return Matches(
+        features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask, shared
+    )
 
 
 def raised(size: int) -> float:
-    """By how much the thresholds rise in a book of so many contacts: a point for each doubling
-    beyond what they are made for, since strangers are then alike by chance more often."""
+    """By how much the sure threshold rises in a book of so many contacts: a point for each doubling
+    beyond what it is made for, since strangers are then alike by chance more often. The one from
+    which it is asked rises twice as fast: nobody reads so many questions."""
     return round(max(0.0, math.log2(max(size, 1) / _MADE_FOR)), 1)
 
 
@@ -211,22 +218,46 @@ def _crowding(
     return out
 
 
-def _capped(told: Compared, scores: Floats, sure: float) -> Floats:
+def _shared_emails(features: Features, pairs: Pairs, told: Compared) -> frozenset[int]:
+    """E-mail addresses of two who contradict each other: of a household, an office, a desk."""
+    found: set[int] = set()
+    for at in np.flatnonzero((told.levels["email"] == 1) & (told.veto > 0)).tolist():
+        found.update(set(features.emails[pairs[at, 0]]).intersection(features.emails[pairs[at, 1]]))
+    return frozenset(found)
+
+
+def _own_email(
+    features: Features, pairs: Pairs, told: Compared, shared: frozenset[int]
+) -> npt.NDArray[np.bool_]:
+    """Where two have an e-mail address in common that nobody shares who is another person."""
+    own = told.levels["email"] == 1
+    for at in np.flatnonzero(own).tolist() if shared else ():
+        common = set(features.emails[pairs[at, 0]]).intersection(features.emails[pairs[at, 1]])
+        own[at] = not common <= shared
+    return own
+
+
+def _capped(
+    features: Features, pairs: Pairs, told: Compared, scores: Floats, sure: float,
+    shared: frozenset[int],
+) -> Floats:  # fmt: skip
     """Scores with the rules that no sum may break: what contradicts is apart, and a pair with
-    nothing of its own beside what a household shares is a question."""
+    nothing of its own beside what a household shares, or what chance brings, is a question."""
     levels = told.levels
     out = np.where(told.veto > 0, -99.0, scores)
     named = (levels["given"] == 1) | (levels["given"] == 2) | (levels["whole"] == 1)
     close = (levels["given"] == 4) & ((levels["family"] == 1) | (levels["family"] == 2))
-    own = np.any([levels[name] == 1 for name in _PERSONAL], axis=0)
+    own_email = _own_email(features, pairs, told, shared)
     told_apart = (levels["birthday"] == 1) | (levels["uid"] == 1)
-    shaky = ~named & ~(own & (close | (levels["given"] == GIVEN_INITIAL)))
+    initial = levels["given"] == GIVEN_INITIAL
+    shaky = ~named & ~((own_email | told_apart) & close) & ~(told_apart & initial)
     shaky |= ((levels["given"] == GIVEN_SECOND) | (levels["family"] == 3)) & ~told_apart
-    only_name = named & np.all([levels[name] != 1 for name in ("email", "phone", "birthday",
-                                                               "address", "uid", "org")],
-                               axis=0) & (levels["email"] != 2)  # fmt: skip
-    out = np.where(shaky & (levels["uid"] != 1), np.minimum(out, sure - 0.1), out)
-    return np.where(only_name, np.minimum(out, sure - 0.1), out)
+    reached = np.any([levels[name] == 1 for name in ("email", "phone", "address", "org")], axis=0)
+    only_name = named & ~reached & ~told_apart & (levels["email"] != 2)
+    elsewhere = np.sum([levels["email"] >= 2, levels["phone"] == 2, levels["address"] >= 2], axis=0)
+    by_chance = ~reached & (levels["uid"] != 1) & (elsewhere >= 2)
+    question = (shaky & (levels["uid"] != 1)) | only_name | by_chance
+    return np.where(question, np.minimum(out, sure - 0.1), out)
 
 
 def _grouped(

@@ -1,0 +1,1 @@
+"""Making one contact of several, and several of one again."""
