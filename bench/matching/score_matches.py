@@ -18,7 +18,7 @@ from pathlib import Path
 
 from make_people import write
 
-from roundcard.books.conversion import Plan
+from roundcard.books.plan import Plan
 from roundcard.match.features import features_of
 from roundcard.match.matching import Matches, matches_of
 

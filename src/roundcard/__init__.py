@@ -32,7 +32,8 @@ from roundcard.errors import (
 )
 
 if TYPE_CHECKING:
-    from roundcard.books.conversion import Plan, Report, convert
+    from roundcard.books.conversion import Report, convert
+    from roundcard.books.plan import Plan
     from roundcard.layouts.shelf import load as load_layout
 
 _LATER = {

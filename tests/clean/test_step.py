@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from books_in_tests import card, inner, read_cards, write_cards
-from roundcard.books.conversion import Plan
+from roundcard.books.plan import Plan
 from roundcard.clean.own import Wishes, wishes_in, wishes_of
 from roundcard.clean.preparing import cleaning
 from roundcard.clean.rule import Around, Rule

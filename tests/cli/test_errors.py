@@ -13,7 +13,8 @@ from pathlib import Path
 import pytest
 
 from conftest import Run
-from roundcard.books.conversion import Plan, convert
+from roundcard.books.conversion import convert
+from roundcard.books.plan import Plan
 from roundcard.errors import BalanceError
 from roundcard.formats.vcard.writer import VCardWriter
 

@@ -6,21 +6,20 @@ import os
 import sys
 import time
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import BinaryIO
 
 from roundcard import formats
 from roundcard.books.groups import group_steps
 from roundcard.books.photos import PhotoFolder
+from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.processes import Done, TableOut, Work, in_order
 from roundcard.books.proof import Proof
 from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
-from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
+from roundcard.books.source import STANDARD
 from roundcard.books.steps import Step, after_steps, telling
-from roundcard.books.tables import open_table
 from roundcard.books.target import (
     AtomicFile,
     FolderTarget,
@@ -40,7 +39,6 @@ from roundcard.books.writing import (
 )
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
-from roundcard.formats import Format
 from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.model import Layout
 from roundcard.layouts.shape import Shape
@@ -49,81 +47,6 @@ from roundcard.tally import Balance, SetAside, Tally
 
 _WORTH_A_PROCESS = 2_000_000
 """Octets of a source that a process more is worth starting for."""
-
-Watch = Callable[[str, int, int, int], None]
-"""Called now and then with what is done, octets read, octets in all, and people."""
-
-
-@dataclass(slots=True)
-class Plan:
-    """What to convert, and how."""
-
-    sources: Sequence[str]
-    target: str
-    layouts: Sequence[Layout] = ()
-    kept: Sequence[Layout] = ()
-    """Layouts of the user's that may be taken unasked where they fit."""
-    to_layout: Layout | None = None
-    how: HowToRead = HowToRead()
-    """What the user says of the sources' format and dialect."""
-    to_format: str = ""
-    steps: Sequence[Step] = ()
-    force: bool = False
-    dry_run: bool = False
-    strict: bool = False
-    """Fail at the first record that cannot be read."""
-    stdin: BinaryIO | None = None
-    stdout: BinaryIO | None = None
-    side_folder: Path | None = None
-    """Where side files go; None for beside the target."""
-    prove: bool = False
-    """Read the target again from disk, and hold it against what was meant."""
-    jobs: int = 0
-    """Processes that share the work; 0 for as many as there are cores and work for."""
-    on_pass: Callable[[], None] | None = None
-    """Called when the sources are read from the beginning, once more where a second pass is
-    needed; what steps told before counts no more."""
-    split: bool = False
-    """Write one file a person into the folder that `target` names."""
-    more: Sequence[Contact] = ()
-    """People who are in no source; they are written after all others, and no step sees them."""
-    opened: list[Source] | None = None
-    """The sources, where they are opened already; ask `open`."""
-
-    def open(self) -> list[Source]:
-        """The sources, opened once: standard input can be read no second time.
-
-        Raises `SourceError` and `UsageError`.
-        """
-        if self.opened is None:
-            if sum(1 for name in self.sources if name == STANDARD) > 1:
-                raise UsageError("standard input can be read once only")
-            self.opened = sources_of(self.sources, self.stdin, self.how)
-        return self.opened
-
-    def keep_layout(self) -> bool:
-        """Write by the layout that is read, where one table becomes a table; whether it is so."""
-        promised = formats.by_suffix(self.target) if self.target != STANDARD else None
-        opened = self.open()
-        if promised is None or promised.sort != "table" or len(opened) != 1:
-            return False
-        if opened[0].format.sort != "table":
-            return False
-        self.to_layout = open_table(opened[0], self.layouts, self.kept).layout
-        self.layouts = [self.to_layout]
-        return True
-
-    def readings(self, tally: Tally) -> list[Reading]:
-        """One pass over each of the sources; what is read is counted in `tally`."""
-        return [
-            Reading(source, number, self.layouts, tally, self.kept)
-            for number, source in enumerate(self.open())
-        ]
-
-    def as_read(self) -> Iterator[Contact]:
-        """All contacts of the sources as they are read, before any step, counting nothing."""
-        for reading in self.readings(Tally()):
-            yield from reading.contacts()
 
 
 @dataclass(slots=True)
@@ -231,7 +154,7 @@ class _Conversion:
                 plan.on_pass()
             for reading in readings:
                 self.transfer(reading, tally, output, target)
-            self.add(plan.more, tally, output)
+            self.add(plan, tally, output)
             output.end()
             proof = output.proof
             if proof is not None and not isinstance(target, StreamTarget | NoTarget):
@@ -310,17 +233,17 @@ class _Conversion:
                 output.proof.digests += done.digests
 
     @staticmethod
-    def add(more: Sequence[Contact], tally: Tally, output: Output) -> None:
+    def add(plan: Plan, tally: Tally, output: Output) -> None:
         """Write people who come from no source."""
         before, values = tally.people.carried, tally.values.added
-        for contact in more:
+        for contact in plan.more:
             output.add(contact)
         added = tally.people.carried - before
         tally.people.carried -= added
         tally.people.added += added
         if added:
-            tally.why["added", "new people"] += tally.values.added - values
-            tally.why_people["added", "new people"] += added
+            tally.why["added", plan.more_why] += tally.values.added - values
+            tally.why_people["added", plan.more_why] += added
 
     def contacts(
         self, reading: Reading, tally: Tally, doing: str, output: Output | None = None
@@ -446,26 +369,3 @@ def cores() -> int:
     if sys.platform == "linux":
         return len(os.sched_getaffinity(0))
     return os.cpu_count() or 1
-
-
-def target_format(plan: Plan) -> Format:
-    """The format to write: as said, or as layout or suffix tell. Raises `UsageError`."""
-    if plan.to_format:
-        found = formats.by_name(plan.to_format)
-        if plan.to_layout is not None and found.sort == "card":
-            raise UsageError(f"--to-layout is for tables, and --to says {plan.to_format}")
-    elif plan.split:
-        found = formats.by_name("vcard")
-    else:
-        promised = formats.by_suffix(plan.target) if plan.target != STANDARD else None
-        if plan.to_layout is not None:
-            table = promised is not None and promised.sort == "table"
-            found = promised if promised and table else formats.by_name("csv")
-        elif promised is None:
-            raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard, "
-                             "--to csv or --to xlsx")  # fmt: skip
-        else:
-            found = promised
-    if plan.split and found.sort == "table":
-        raise UsageError("one file a person is for cards; --to says vcard or jcard")
-    return found

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from roundcard.books.conversion import Plan
+from roundcard.books.plan import Plan
 from roundcard.books.source import Source, wide_encoding
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack

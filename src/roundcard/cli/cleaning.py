@@ -7,7 +7,8 @@ import sys
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from roundcard.books.conversion import Plan, convert
+from roundcard.books.conversion import convert
+from roundcard.books.plan import Plan
 from roundcard.books.target import spare_originals
 from roundcard.card.contact import Contact
 from roundcard.clean.changes import Changes, refused_in

@@ -20,9 +20,12 @@ from roundcard.cli.commands import (
     demo,
     layout,
     match,
+    merge,
     pick,
     preview,
+    review,
     survey,
+    unmerge,
     update,
 )
 from roundcard.cli.render.text import error_line
@@ -55,6 +58,9 @@ app.command("preview", epilog=preview.EXAMPLES, help=_paragraphs(preview.preview
 app.command("convert", epilog=convert.EXAMPLES, help=_paragraphs(convert.convert))(convert.convert)
 app.command("pick", epilog=pick.EXAMPLES, help=_paragraphs(pick.pick))(pick.pick)
 app.command("match", epilog=match.EXAMPLES, help=_paragraphs(match.match))(match.match)
+app.command("review", epilog=review.EXAMPLES, help=_paragraphs(review.review))(review.review)
+app.command("merge", epilog=merge.EXAMPLES, help=_paragraphs(merge.merge))(merge.merge)
+app.command("unmerge", epilog=unmerge.EXAMPLES, help=_paragraphs(unmerge.unmerge))(unmerge.unmerge)
 app.command("update", epilog=update.EXAMPLES, help=_paragraphs(update.update))(update.update)
 app.command("clean", epilog=clean.EXAMPLES, help=_paragraphs(clean.clean))(clean.clean)
 for each in layout.app.registered_commands:

@@ -70,6 +70,21 @@ RenameCategory = Annotated[
 RemoveCategory = Annotated[
     list[str] | None, typer.Option(help="Take a category off everybody.", metavar="NAME")
 ]
+Sure = Annotated[
+    float, typer.Option(help="Points from which two are the same unasked.", metavar="N")
+]
+Ask = Annotated[float, typer.Option(help="Points from which a person is asked.", metavar="N")]
+NumbersOf = Annotated[
+    str, typer.Option(help="The country of numbers without a country code, as GB.", metavar="CODE")
+]
+Decisions = Annotated[
+    Path | None,
+    typer.Option(
+        help="Where decisions are kept; roundcard-decisions.jsonl beside what is written.",
+        metavar="FILE",
+        show_default=False,
+    ),
+]
 Prove = Annotated[
     bool,
     typer.Option("--prove", help="Read the target again, and hold it against what was meant."),

@@ -5,9 +5,10 @@ from __future__ import annotations
 import datetime
 import json
 import sys
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
-from roundcard.books.conversion import Plan, Report
+from roundcard.books.conversion import Report
+from roundcard.books.plan import Plan
 from roundcard.books.source import STANDARD, sources_of
 from roundcard.books.steps import Step
 from roundcard.cli.render import report
@@ -54,10 +55,14 @@ def relabelled(renames: Sequence[str], removes: Sequence[str]) -> list[Step]:
     return [Categories.parse([each.replace(DATE, today) for each in renames], removes)]
 
 
-def tell(done: Report, plan: Plan, *, json_: bool, quiet: bool, verbose: bool) -> int:
-    """Say what was done; the exit code."""
+def tell(
+    done: Report, plan: Plan, *, json_: bool, quiet: bool, verbose: bool,
+    more: Mapping[str, object] | None = None,
+) -> int:  # fmt: skip
+    """Say what was done; the exit code. `more` goes into the report for machines."""
     if json_:
-        text = json.dumps(report.for_machines(done), ensure_ascii=False, indent=2) + "\n"
+        whole = report.for_machines(done) | dict(more or {})
+        text = json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
         (sys.stderr if plan.target == STANDARD and not plan.dry_run else sys.stdout).write(text)
     elif not quiet:
         sys.stderr.write(report.for_people(done, verbose))

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from roundcard.books.conversion import Plan, convert
+from roundcard.books.conversion import convert
+from roundcard.books.plan import Plan
 from roundcard.books.source import STANDARD, Source
 from roundcard.books.target import spare_originals
 from roundcard.card.contact import Contact

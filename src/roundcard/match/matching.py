@@ -230,7 +230,7 @@ def _own_email(
     features: Features, pairs: Pairs, told: Compared, shared: frozenset[int]
 ) -> npt.NDArray[np.bool_]:
     """Where two have an e-mail address in common that nobody shares who is another person."""
-    own = told.levels["email"] == 1
+    own = np.asarray(told.levels["email"] == 1)
     for at in np.flatnonzero(own).tolist() if shared else ():
         common = set(features.emails[pairs[at, 0]]).intersection(features.emails[pairs[at, 1]])
         own[at] = not common <= shared

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import NamedTuple
+from typing import Literal, NamedTuple
+
+from rapidfuzz.distance import JaroWinkler, Levenshtein
 
 from roundcard.books.target import AtomicFile
 from roundcard.card.contact import Contact, flat
@@ -19,6 +22,8 @@ from roundcard.match.names import words_of
 HEADINGS = ["group", "verdict", "score", "reasons", "decision", "source", "record", "name", "email",
             "phone", "organisation", "address", "birthday"]  # fmt: skip
 _BETWEEN = "; "
+_CLOSE = 0.8
+Nearness = Literal["same", "close", "different", "missing"]
 Place = tuple[int, int]
 """Number of the source, from 0, and record, from 1."""
 
@@ -108,9 +113,13 @@ def _same_as(group: Group, cluster: Sequence[int], member: int) -> int:
 
 
 def write_sheet(
-    path: Path, matches: Matches, people: Mapping[int, Shown], sources: list[str], *, force: bool
-) -> int:
-    """Write the sheet, CSV or a workbook as the name says; how many rows. Raises `TargetError`."""
+    path: Path, matches: Matches, people: Mapping[int, Shown], sources: list[str], *, force: bool,
+    decided: Mapping[int, str] | None = None,
+) -> int:  # fmt: skip
+    """Write the sheet, CSV or a workbook as the name says; how many rows.
+
+    `decided` is what the column ``decision`` says of contacts already. Raises `TargetError`.
+    """
     target = AtomicFile(path, force=force)
     features = matches.features
     count = 0
@@ -119,9 +128,9 @@ def write_sheet(
         yield HEADINGS
         for row in rows_of(matches):
             who = people[row.contact]
-            source = features.source[row.contact]
+            source = sources[features.source[row.contact]]
             yield [row.group, row.verdict, "" if row.score is None else f"{row.score:.1f}",
-                   said(row.reasons), "", sources[source] if source < len(sources) else "",
+                   said(row.reasons), (decided or {}).get(row.contact, ""), source,
                    str(features.record[row.contact]), *who]  # fmt: skip
 
     try:
@@ -155,6 +164,20 @@ def alike(heading: str, one: str, other: str) -> bool:
     if heading == "name":
         return sorted(words_of(one)) == sorted(words_of(other))
     return words_of(one) == words_of(other)
+
+
+def nearness(heading: str, one: str, other: str) -> Nearness:
+    """How near two cells of a column are."""
+    if not one or not other:
+        return "missing"
+    if alike(heading, one, other):
+        return "same"
+    if heading in ("phone", "birthday"):
+        digits = [re.sub(r"\D", "", text) for text in (one, other)]
+        near = Levenshtein.normalized_similarity(*digits)
+    else:
+        near = JaroWinkler.similarity(*(" ".join(words_of(text)) for text in (one, other)))
+    return "close" if near >= _CLOSE else "different"
 
 
 def said(reasons: Iterable[Reason]) -> str:

@@ -187,9 +187,7 @@ class _Merging:
         mine = list(self.props[place].components)
         origins = [_origin_of(self.props[place], at) for at in range(len(mine))]
         words = _all_words(self.props)
-        agrees = all(
-            folded(_part(mine, at)) == folded(_part(prop.components, at)) for at in (0, 1)
-        )
+        agrees = all(folded(_part(mine, at)) == folded(_part(prop.components, at)) for at in (0, 1))
         said: set[int] = set()
         for at, component in enumerate(prop.components):
             text = _part(prop.components, at)
@@ -402,7 +400,7 @@ def _told_apart(contacts: Sequence[Contact]) -> list[list[Property]]:
     found = []
     for contact in contacts:
         mine = {prop.head.group.lower() for prop in contact.properties} - {""}
-        renamed = {}
+        renamed: dict[str, str] = {}
         for group in sorted(mine & groups):
             taken = groups | mine | set(renamed.values())
             renamed[group] = next(f"g{n}" for n in range(1, 1_000_000) if f"g{n}" not in taken)
@@ -419,16 +417,16 @@ def _told_apart(contacts: Sequence[Contact]) -> list[list[Property]]:
     return found
 
 
-def _renamed(
-    prop: Property, groups: dict[str, str], ties: dict[tuple[str, str], str]
-) -> Property:
+def _renamed(prop: Property, groups: dict[str, str], ties: dict[tuple[str, str], str]) -> Property:
     old = prop.head
     group = groups.get(old.group.lower(), "")
     tie = ties.get((old.name, old.altid), "")
     if not group and not tie:
         return prop
     new = with_params(old, altid=(tie,)) if tie else old
-    return Property(head(new.name, new.params, group or new.group), prop.value, prop.origin)
+    made = head(new.name, new.params, group or new.group)
+    raw = prop.raw if old.field.kind == "raw" and not old.coded else None
+    return Property(made, prop.value, prop.origin, raw)
 
 
 def _text(props: Sequence[Property]) -> str:

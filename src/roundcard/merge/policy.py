@@ -178,4 +178,3 @@ def _demand_field(field: str, option: str, text: str) -> None:
     if field and field not in FIELD_WORDS:
         guess = did_you_mean(field, FIELD_WORDS)
         raise UsageError(f"{option} {text}: '{field}' is no field{guess}")
-

@@ -104,13 +104,13 @@ def covers(fuller: Property, other: Property) -> bool:
         if not wanted:
             continue
         said = True
-        have = _words(mine[at]) if at < len(mine) else []
+        have = _words(mine[at]) if at < len(mine) else ()
         if have != wanted:
             return False
     return said
 
 
-def _words(component: Component) -> list[str]:
+def _words(component: Component) -> tuple[str, ...]:
     return words_of(component if isinstance(component, str) else " ".join(component))
 
 
@@ -170,8 +170,10 @@ def united(kept: Head, other: Head) -> Head:
     types = kept.param("type") + tuple(
         use for use in other.param("type") if use in more
     )  # fmt: skip
-    return with_params(kept, type=types) if kept.params else head(
-        kept.name, (("type", types),), kept.group
+    return (
+        with_params(kept, type=types)
+        if kept.params
+        else head(kept.name, (("type", types),), kept.group)
     )
 
 

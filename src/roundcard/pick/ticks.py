@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 
@@ -11,9 +10,9 @@ from roundcard.card.contact import Contact, flat
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
-from roundcard.errors import PlanError, SourceError
-from roundcard.formats import workbook
+from roundcard.errors import PlanError
 from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.sheets import guarded, sheet_rows
 from roundcard.formats.workbook import WorkbookWriter
 from roundcard.pick.people import Sampled
 from roundcard.survey.cards import values_of
@@ -22,8 +21,6 @@ from roundcard.values.text import fingerprint
 TICK, KEY = "pick", "record"
 HEADINGS = [TICK, KEY, "name", "org", "email", "phone", "town", "category"]
 _TOWN = ADR_PARTS.index("locality")
-_TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
-"""Characters that make a cell of CSV a formula in a spreadsheet program."""
 
 
 def write_ticks(path: Path, contacts: Iterable[Contact], *, force: bool = False) -> int:
@@ -46,7 +43,7 @@ def write_ticks(path: Path, contacts: Iterable[Contact], *, force: bool = False)
             rows = CsvWriter(Dialect(byte_order_mark=True))
             target.write(rows.encode([HEADINGS]))
             for contact in contacts:
-                target.write(rows.encode([[_guarded(cell) for cell in _row(contact)]]))
+                target.write(rows.encode([[guarded(cell) for cell in _row(contact)]]))
                 count += 1
         target.commit()
     except BaseException:
@@ -81,7 +78,7 @@ def ticked_in(path: Path, contacts: Iterable[Contact]) -> tuple[Sampled, list[st
 
 def _ticked(path: Path) -> Iterator[tuple[int, str]]:
     """The rows that are ticked: their number and key."""
-    rows = _rows(path)
+    rows = sheet_rows(path)
     headings = [cell.strip().lower() for cell in next(rows, (0, []))[1]]
     if TICK not in headings or KEY not in headings:
         raise PlanError(f"{path}: this is no sheet of people to tick; it needs the columns "
@@ -90,23 +87,6 @@ def _ticked(path: Path) -> Iterator[tuple[int, str]]:
     for line, cells in rows:
         if len(cells) > max(tick, key) and cells[tick].strip() and cells[key].strip():
             yield line, cells[key].strip()
-
-
-def _rows(path: Path) -> Iterator[tuple[int, list[str]]]:
-    try:
-        with path.open("rb") as stream:
-            if workbook.recognise(stream):
-                yield from ((row.line, row.cells) for row in workbook.read(stream))
-                return
-        with path.open(newline="", encoding="utf-8-sig") as text:
-            start = text.readline()
-            separator = max(",;\t", key=start.count)
-            text.seek(0)
-            yield from enumerate(csv.reader(text, delimiter=separator), 1)
-    except OSError as error:
-        raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
-    except UnicodeDecodeError:
-        raise SourceError(f"{path}: is neither a workbook nor UTF-8 text") from None
 
 
 def _row(contact: Contact) -> list[str]:
@@ -139,7 +119,3 @@ def _name(contact: Contact) -> str:
 def _first(contact: Contact, name: str) -> str:
     prop = contact.first(name)
     return next(flat(prop.components), "") if prop is not None else ""
-
-
-def _guarded(cell: str) -> str:
-    return f"'{cell}" if cell.startswith(_TRIGGERS) else cell

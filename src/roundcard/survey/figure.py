@@ -5,50 +5,27 @@ from __future__ import annotations
 import textwrap
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from roundcard.books.target import AtomicFile
-from roundcard.errors import TargetError
+from roundcard.books.figures import DIM, INK, PALE, drawn
 from roundcard.survey.model import ColumnSurvey, FileSurvey
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
 
-_DPI = 130
 _WIDTH = 11.0
 """Inches."""
 _ROW, _GAP, _HEAD, _EDGE = 0.21, 0.4, 0.55, 0.3
 _NAMES, _BARS = 2.1, 4.7
 _MOST_COLUMNS, _MOST_TROUBLE = 60, 9
-_INK, _DIM, _PALE = "#1f2a30", "#7b878d", "#e4e9ea"
 _FULL, _ASK, _EMPTY = "#2f6f73", "#c98a1b", "#b9c2c5"
-_FONTS = ["DejaVu Sans", "Noto Sans CJK JP", "Noto Sans CJK SC", "Noto Sans", "sans-serif"]
-
-
-def demand_free(path: Path, *, force: bool) -> None:
-    """Raise `TargetError` where a figure cannot go to `path`."""
-    if path.suffix.lower() not in (".png", ".svg", ".pdf"):
-        raise TargetError(f"{path}: a figure is a .png, .svg or .pdf file")
-    if path.exists() and not force:
-        raise TargetError(f"{path}: exists already; add --force to replace it")
 
 
 def draw(found: Sequence[FileSurvey], path: Path, *, force: bool = False) -> None:
     """Draw a survey into a file; it appears whole or not at all. Raises `TargetError`."""
-    import io  # noqa: PLC0415
-
-    import matplotlib as mpl  # noqa: PLC0415  # heavy, and only for figures
-
-    mpl.use("agg")
-    from matplotlib import font_manager, pyplot  # noqa: PLC0415
-
-    there = {font.name for font in font_manager.fontManager.ttflist}
-    style: Any = {"font.family": [name for name in _FONTS if name in there] or ["sans-serif"],
-             "text.color": _INK, "axes.edgecolor": _PALE, "font.size": 8.5}  # fmt: skip
     heights = [_height(each) for each in found]
     tall = sum(heights) + _GAP * (len(found) - 1) + 2 * _EDGE
-    with mpl.rc_context(style):
-        figure = pyplot.figure(figsize=(_WIDTH, tall), dpi=_DPI)
+    with drawn(path, (_WIDTH, tall), force=force) as figure:
 
         def axes_at(left: float, top: float, wide: float, high: float) -> Axes:
             """Axes by inches from the left and from the top."""
@@ -64,21 +41,6 @@ def draw(found: Sequence[FileSurvey], path: Path, *, force: bool = False) -> Non
             _beside(axes_at(left, top + _HEAD, _WIDTH - left - _EDGE, height - _HEAD), each,
                     height - _HEAD)  # fmt: skip
             top += height + _GAP
-        octets = io.BytesIO()
-        figure.savefig(octets, format=path.suffix.lower()[1:], metadata=_unsigned(path))
-        pyplot.close(figure)
-    target = AtomicFile(path, force=force)
-    try:
-        target.write(octets.getvalue())
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
-
-
-def _unsigned(path: Path) -> dict[str, Any] | None:
-    """Metadata without a date, so that the same survey gives the same octets."""
-    return {"Date": None} if path.suffix.lower() == ".svg" else None
 
 
 def _height(each: FileSurvey) -> float:
@@ -100,7 +62,7 @@ def _titles(axes: Axes, each: FileSurvey) -> None:
     if len(each.columns) > _MOST_COLUMNS:
         told.append(f"the first {_MOST_COLUMNS} of {len(each.columns)} columns")
     axes.text(0, 0.1, Path(each.name).name, fontsize=12.5, fontweight="bold", va="center")
-    axes.text(0, 0.33, ", ".join(told), fontsize=8.5, color=_DIM, va="center")
+    axes.text(0, 0.33, ", ".join(told), fontsize=8.5, color=DIM, va="center")
 
 
 def _fill(axes: Axes, each: FileSurvey) -> None:
@@ -108,13 +70,13 @@ def _fill(axes: Axes, each: FileSurvey) -> None:
     at = range(len(columns))
     shares = [column.profile.fill for column in columns]
     colours = [_colour(column) for column in columns]
-    axes.barh(at, [1.0] * len(columns), color=_PALE, height=0.62)
+    axes.barh(at, [1.0] * len(columns), color=PALE, height=0.62)
     axes.barh(at, shares, color=colours, height=0.62)
     axes.set_yticks(list(at), [_short(column.name, 26) for column in columns])
     axes.set_ylim(len(columns) - 0.4, -0.6)
     axes.set_xlim(0, 1)
     axes.set_xticks([])
-    axes.tick_params(length=0, colors=_INK)
+    axes.tick_params(length=0, colors=INK)
     for side in axes.spines.values():
         side.set_visible(False)
     for number, column in enumerate(columns):
@@ -123,7 +85,7 @@ def _fill(axes: Axes, each: FileSurvey) -> None:
         text = f"{shares[number]:.0%}".replace("%", " %")
         text = f"{text}  {_short(holds, 40)}" if shares[number] else "empty"
         axes.text(0.012 if inside else shares[number] + 0.012, number, text, va="center",
-                  color="white" if inside else _INK, fontsize=7.5)  # fmt: skip
+                  color="white" if inside else INK, fontsize=7.5)  # fmt: skip
 
 
 def _colour(column: ColumnSurvey) -> str:
@@ -143,7 +105,7 @@ def _beside(axes: Axes, each: FileSurvey, height: float) -> None:
     for number, (name, some, colour) in enumerate(ways):
         y = 0.3 + number * 0.24
         axes.text(0, y, name, va="center")
-        axes.barh(y, 0.4, left=0.29, height=0.14, color=_PALE)
+        axes.barh(y, 0.4, left=0.29, height=0.14, color=PALE)
         axes.barh(y, 0.4 * some / people, left=0.29, height=0.14, color=colour)
         axes.text(0.72, y, f"{some:,}  ({some / people:.0%})".replace("%", " %"), va="center")
     y = 0.3 + 4 * 0.24 + 0.12

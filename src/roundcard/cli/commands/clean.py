@@ -91,7 +91,7 @@ def clean(
 
     A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
     """
-    from roundcard.books.conversion import Plan  # noqa: PLC0415
+    from roundcard.books.plan import Plan  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.clean.own import Wishes  # noqa: PLC0415
     from roundcard.cli import cleaning  # noqa: PLC0415

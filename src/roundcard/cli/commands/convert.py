@@ -145,8 +145,8 @@ def convert(
     leaves unsure is told and kept as custom. The target appears whole or not at all, with a
     balance in which each value read has one fate.
     """
-    from roundcard.books.conversion import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.conversion import convert as run  # noqa: PLC0415
+    from roundcard.books.plan import Plan  # noqa: PLC0415  # --help needs none of it
     from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.clean.own import Wishes  # noqa: PLC0415
     from roundcard.cli import cleaning  # noqa: PLC0415

@@ -14,6 +14,7 @@ from roundcard.cli import options
 from roundcard.errors import UsageError
 
 if TYPE_CHECKING:
+    from roundcard.books.plan import Plan
     from roundcard.match.matching import Matches
 
 EXAMPLES = """[bold]Examples[/bold]
@@ -40,17 +41,15 @@ def match(
             help="Every reason for and against two records, as 'book.vcf:12'.", metavar="A B"
         ),
     ] = None,
-    sure: Annotated[
-        float, typer.Option(help="Points from which two are the same unasked.", metavar="N")
-    ] = 13.0,
-    ask: Annotated[
-        float, typer.Option(help="Points from which a person is asked.", metavar="N")
-    ] = 8.5,
+    figure: Annotated[
+        Path | None,
+        typer.Option(help="Draw scores, thresholds and sizes of groups.", metavar="FILE.png"),
+    ] = None,
+    decisions: options.Decisions = None,
+    sure: options.Sure = 13.0,
+    ask: options.Ask = 8.5,
     show: Annotated[int, typer.Option(help="Groups to show.", min=0, metavar="N")] = 6,
-    region: Annotated[
-        str,
-        typer.Option(help="The country of numbers without a country code, as GB.", metavar="CODE"),
-    ] = "",
+    region: options.NumbersOf = "",
     layout: options.Layouts = None,
     from_: options.From = "",
     force: options.Force = False,
@@ -61,20 +60,25 @@ def match(
 
     Each verdict has its reasons, in points: what agrees and what does not, rare values weighing
     more than common ones. Families, namesakes, and people who only share an office's number are
-    kept apart. What is not sure is asked.
+    kept apart. What is not sure is asked: in the sheet, or with 'roundcard review SHEET'. What was
+    decided before holds, as long as its grounds stand.
     """
-    from roundcard.books.conversion import Plan  # noqa: PLC0415
+    from roundcard.books.figures import demand_free  # noqa: PLC0415
+    from roundcard.books.plan import Plan  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.books.target import spare_originals  # noqa: PLC0415
+    from roundcard.cli import matching  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import match as render  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.match.deciding import MatchSheet, answers, known  # noqa: PLC0415
+    from roundcard.match.decisions import write_decisions  # noqa: PLC0415
     from roundcard.match.features import features_of  # noqa: PLC0415
+    from roundcard.match.figure import draw  # noqa: PLC0415
     from roundcard.match.matching import matches_of  # noqa: PLC0415
     from roundcard.match.sheet import places_of, shown_of, write_sheet  # noqa: PLC0415
 
-    if ask > sure:
-        raise UsageError(f"--ask {ask:g} is above --sure {sure:g}: nobody would ever be asked")
+    matching.demand_order(sure, ask)
     places = layout_places()
     plan = Plan(
         sources=sources,
@@ -87,28 +91,52 @@ def match(
     names = [source.name for source in plan.open()]
     if sheet is not None:
         spare_originals(sheet, (source.path for source in plan.open()))
+        matching.demand_new(sheet, force=force)
+    if figure is not None:
+        demand_free(figure, force=force)
     began = time.monotonic()
-    matches = matches_of(features_of(plan.as_read(), region), sure, ask)
+    features = features_of(plan.as_read(), region)
+    store = matching.store_of(decisions, sheet or sources[0])
+    old = MatchSheet(sheet) if sheet is not None and sheet.exists() else None
+    decided = known(features, names, store, old, matching.today())
+    matches = matches_of(features, sure, ask, decided.resolved.pairs)
+    spent = time.monotonic() - began
     if explain:
-        one, other = (_record(matches, text, names) for text in explain)
-        wanted = {(matches.features.source[at], matches.features.record[at]): at
-                  for at in (one, other)}  # fmt: skip
-        people = shown_of(plan.as_read(), wanted)
-        sys.stdout.write(render.explained(matches, one, other, people, explain))
+        sys.stdout.write(_explained(plan, matches, explain, names))
         return 0
     people = shown_of(plan.as_read(), places_of(matches))
     if sheet is not None:
-        rows = write_sheet(sheet, matches, people, names, force=force)
+        rows = write_sheet(sheet, matches, people, names, force=force,
+                           decided=answers(decided.resolved))  # fmt: skip
+        if decided.learned:
+            write_decisions(store, decided.decisions)
+    if figure is not None:
+        draw(matches, figure, force=force)
     if json_:
-        told = render.for_machines(matches, people, names)
+        told = render.for_machines(matches, people, names, decided.resolved)
         sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
         return 0
     if not quiet:
-        sys.stdout.write(render.summary(matches, names, time.monotonic() - began))
+        sys.stdout.write(render.summary(matches, names, spent))
+        sys.stdout.write("".join(f"{line}\n" for line in matching.told(decided, store)))
         sys.stdout.write(render.groups_shown(matches, people, names, show))
         if sheet is not None:
-            sys.stdout.write(f"\n{sheet}: {rows:,} rows; write same or apart into 'decision'\n")
+            sys.stdout.write(f"\n{sheet}: {rows:,} rows; write same or apart into 'decision', or "
+                             f"roundcard review {sheet}\n")  # fmt: skip
+        if figure is not None:
+            sys.stdout.write(f"{figure}: scores, thresholds, sizes of groups\n")
     return 0
+
+
+def _explained(plan: Plan, matches: Matches, two: tuple[str, str], names: list[str]) -> str:
+    """Every reason for and against two records. Raises `UsageError`."""
+    from roundcard.cli.render import match as render  # noqa: PLC0415
+    from roundcard.match.sheet import shown_of  # noqa: PLC0415
+
+    one, other = (_record(matches, text, names) for text in two)
+    features = matches.features
+    wanted = {(features.source[at], features.record[at]): at for at in (one, other)}
+    return render.explained(matches, one, other, shown_of(plan.as_read(), wanted), two)
 
 
 def _record(matches: Matches, text: str, names: list[str]) -> int:

@@ -93,7 +93,8 @@ def pick(
     --rest where that is said. A condition is as 'phone/cell present and not category = "Donors"';
     docs/conditions.md has the whole language.
     """
-    from roundcard.books.conversion import Plan, convert  # noqa: PLC0415
+    from roundcard.books.conversion import convert  # noqa: PLC0415
+    from roundcard.books.plan import Plan  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.books.target import AtomicFile, spare_originals  # noqa: PLC0415
     from roundcard.cli.picking import conditions, fixed_values, relabelled, tell  # noqa: PLC0415

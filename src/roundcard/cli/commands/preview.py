@@ -76,7 +76,7 @@ def preview(
         raise UsageError(f"{source}: a folder; name one of its {len(opened)} files")
     cleans = None
     if clean:
-        from roundcard.books.conversion import Plan  # noqa: PLC0415
+        from roundcard.books.plan import Plan  # noqa: PLC0415
         from roundcard.cli.cleaning import looking  # noqa: PLC0415
 
         plan = Plan([source], "", layouts, own_layouts(), opened=opened)

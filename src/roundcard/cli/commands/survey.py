@@ -82,7 +82,7 @@ def survey(
         stdin=sys.stdin.buffer,
     )
     if figure is not None:
-        from roundcard.survey.figure import demand_free  # noqa: PLC0415
+        from roundcard.books.figures import demand_free  # noqa: PLC0415
 
         demand_free(figure, force=force)
     with progress.shown(quiet) as watch:

@@ -50,7 +50,7 @@ def update(
     shown, and done when you agree. What the sheet never showed stays as it is. Where the book is
     no longer what it was when the sheet was made, the row is told and left.
     """
-    from roundcard.books.conversion import Plan  # noqa: PLC0415
+    from roundcard.books.plan import Plan  # noqa: PLC0415
     from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.cli import sheets  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415

@@ -9,11 +9,15 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from roundcard.cli.render.text import count, cut, pad, styled, width
+from roundcard.match.decisions import Resolved
 from roundcard.match.matching import Matches
-from roundcard.match.sheet import Row, Shown, alike, rows_of, said
+from roundcard.match.sheet import Row, Shown, nearness, rows_of, said
 
 _FIELDS = ("name", "email", "phone", "organisation", "address", "birthday")
 _WIDEST = 34
+MARKS = {"same": ("=", "green"), "close": ("≈", "cyan"), "different": ("≠", "yellow"),
+         "missing": ("", "dim")}  # fmt: skip
+"""How near a value is to that of the lead: its mark and its colour."""
 
 
 def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
@@ -85,7 +89,9 @@ def _side_by_side(
             values = [people[row.contact][at] for row in part]
             if any(values):
                 lines.append(f"{name:<12}  " + "  ".join(
-                    _marked(name, value, lead[at], room) for value in values).rstrip())  # fmt: skip
+                    marked(name, value, lead[at], room) if rows[0] is not row
+                    else pad(cut(value or "–", room), room)
+                    for row, value in zip(part, values, strict=True)).rstrip())  # fmt: skip
     for row in rows:
         if row.reasons:
             place = f"{sources[features.source[row.contact]]}:{features.record[row.contact]}"
@@ -95,13 +101,12 @@ def _side_by_side(
     return lines
 
 
-def _marked(name: str, value: str, lead: str, room: int) -> str:
-    """A value, marked where it differs from that of the lead."""
-    if not value:
-        return pad("–", room)
-    same = alike(name, value, lead)
-    return styled(pad(cut(value if same or not lead else f"≠ {value}", room), room),
-                  "green" if same else "yellow", sys.stdout)  # fmt: skip
+def marked(name: str, value: str, lead: str, room: int) -> str:
+    """A value with the mark of how near it is to that of the lead."""
+    near = nearness(name, value, lead)
+    mark, style = MARKS[near]
+    text = f"{mark} {value}" if mark and value else value or "–"
+    return styled(pad(cut(text, room), room), style if value else "dim", sys.stdout)
 
 
 def explained(
@@ -141,7 +146,7 @@ def tips(missing: float) -> str:
 
 
 def for_machines(
-    matches: Matches, people: Mapping[int, Shown], sources: Sequence[str]
+    matches: Matches, people: Mapping[int, Shown], sources: Sequence[str], resolved: Resolved
 ) -> dict[str, Any]:
     """The report for machines (docs/matching.md)."""
     features = matches.features
@@ -157,5 +162,6 @@ def for_machines(
     return {"schema": 1, "contacts": len(features), "people": len(features) - doubles,
             "doubles": doubles, "to_ask": asked, "pairs_compared": len(matches.pairs),
             "thresholds": {"sure": matches.sure, "ask": matches.ask},
+            "decided": {"held": resolved.held, "asked_again": len(resolved.again)},
             "weights": {name: list(values) for name, values in matches.weights.items()},
             "rows": rows}  # fmt: skip

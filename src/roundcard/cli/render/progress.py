@@ -7,7 +7,7 @@ import sys
 import time
 from collections.abc import Iterator
 
-from roundcard.books.conversion import Watch
+from roundcard.books.plan import Watch
 from roundcard.cli.render.text import width
 
 _PATIENCE = 1.0

@@ -1,0 +1,125 @@
+"""What to convert, and how: all that a conversion needs to know."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+from roundcard import formats
+from roundcard.books.groups import group_steps
+from roundcard.books.reading import Reading
+from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
+from roundcard.books.steps import Step, after_steps
+from roundcard.books.tables import open_table
+from roundcard.card.contact import Contact
+from roundcard.errors import UsageError
+from roundcard.formats import Format
+from roundcard.layouts.model import Layout
+from roundcard.tally import Tally
+
+Watch = Callable[[str, int, int, int], None]
+"""Called now and then with what is done, octets read, octets in all, and people."""
+
+
+@dataclass(slots=True)
+class Plan:
+    """What to convert, and how."""
+
+    sources: Sequence[str]
+    target: str
+    layouts: Sequence[Layout] = ()
+    kept: Sequence[Layout] = ()
+    """Layouts of the user's that may be taken unasked where they fit."""
+    to_layout: Layout | None = None
+    how: HowToRead = HowToRead()
+    """What the user says of the sources' format and dialect."""
+    to_format: str = ""
+    steps: Sequence[Step] = ()
+    force: bool = False
+    dry_run: bool = False
+    strict: bool = False
+    """Fail at the first record that cannot be read."""
+    stdin: BinaryIO | None = None
+    stdout: BinaryIO | None = None
+    side_folder: Path | None = None
+    """Where side files go; None for beside the target."""
+    prove: bool = False
+    """Read the target again from disk, and hold it against what was meant."""
+    jobs: int = 0
+    """Processes that share the work; 0 for as many as there are cores and work for."""
+    on_pass: Callable[[], None] | None = None
+    """Called when the sources are read from the beginning, once more where a second pass is
+    needed; what steps told before counts no more."""
+    split: bool = False
+    """Write one file a person into the folder that `target` names."""
+    more: Sequence[Contact] = ()
+    """People who are in no source; they are written after all others, and no step sees them."""
+    more_why: str = "new people"
+    """Why these are added, as the report tells it."""
+    opened: list[Source] | None = None
+    """The sources, where they are opened already; ask `open`."""
+
+    def open(self) -> list[Source]:
+        """The sources, opened once: standard input can be read no second time.
+
+        Raises `SourceError` and `UsageError`.
+        """
+        if self.opened is None:
+            if sum(1 for name in self.sources if name == STANDARD) > 1:
+                raise UsageError("standard input can be read once only")
+            self.opened = sources_of(self.sources, self.stdin, self.how)
+        return self.opened
+
+    def keep_layout(self) -> bool:
+        """Write by the layout that is read, where one table becomes a table; whether it is so."""
+        promised = formats.by_suffix(self.target) if self.target != STANDARD else None
+        opened = self.open()
+        if promised is None or promised.sort != "table" or len(opened) != 1:
+            return False
+        if opened[0].format.sort != "table":
+            return False
+        self.to_layout = open_table(opened[0], self.layouts, self.kept).layout
+        self.layouts = [self.to_layout]
+        return True
+
+    def readings(self, tally: Tally) -> list[Reading]:
+        """One pass over each of the sources; what is read is counted in `tally`."""
+        return [
+            Reading(source, number, self.layouts, tally, self.kept)
+            for number, source in enumerate(self.open())
+        ]
+
+    def as_taken(self) -> Iterator[Contact]:
+        """All contacts as the steps of a conversion meet them, after what groups need."""
+        needed = group_steps(self.open(), target_format(self), self.as_read)
+        return after_steps(self.as_read(), needed, Tally())
+
+    def as_read(self) -> Iterator[Contact]:
+        """All contacts of the sources as they are read, before any step, counting nothing."""
+        for reading in self.readings(Tally()):
+            yield from reading.contacts()
+
+
+def target_format(plan: Plan) -> Format:
+    """The format to write: as said, or as layout or suffix tell. Raises `UsageError`."""
+    if plan.to_format:
+        found = formats.by_name(plan.to_format)
+        if plan.to_layout is not None and found.sort == "card":
+            raise UsageError(f"--to-layout is for tables, and --to says {plan.to_format}")
+    elif plan.split:
+        found = formats.by_name("vcard")
+    else:
+        promised = formats.by_suffix(plan.target) if plan.target != STANDARD else None
+        if plan.to_layout is not None:
+            table = promised is not None and promised.sort == "table"
+            found = promised if promised and table else formats.by_name("csv")
+        elif promised is None:
+            raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard, "
+                             "--to csv or --to xlsx")  # fmt: skip
+        else:
+            found = promised
+    if plan.split and found.sort == "table":
+        raise UsageError("one file a person is for cards; --to says vcard or jcard")
+    return found

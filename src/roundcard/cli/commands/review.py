@@ -1,0 +1,56 @@
+"""``roundcard review``: the questions of a sheet of matches, one after another."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from roundcard.cli import options
+from roundcard.errors import UsageError
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard match skippers.vcf skippers-now.vcf --region GB --sheet doubles.csv
+
+  roundcard review doubles.csv
+
+  roundcard review doubles.csv --list
+"""
+
+
+def review(
+    sheet: Annotated[
+        Path, typer.Argument(metavar="SHEET", help="The sheet of 'roundcard match --sheet'.")
+    ],
+    all_: Annotated[
+        bool, typer.Option("--all", help="All groups, those that are sure as well.")
+    ] = False,
+    list_: Annotated[
+        bool, typer.Option("--list", help="Only tell how far the sheet is decided.")
+    ] = False,
+    decisions: options.Decisions = None,
+) -> int:
+    """Decide group by group, side by side, who is the same person.
+
+    The sheet is the memory: it can be left at any time and taken up again, here or in a spreadsheet
+    program. Decisions are also kept for later runs, with what they went by.
+
+    Keys: s same, a apart, l later, b back, 1 to 9 another contact of the group, f this one leads,
+    v take a value from this one, u undecided again, q leave.
+    """
+    from roundcard.cli import matching, reviewing  # noqa: PLC0415
+    from roundcard.cli.render import review as render  # noqa: PLC0415
+    from roundcard.match.deciding import MatchSheet  # noqa: PLC0415
+    from roundcard.match.reviewing import Review  # noqa: PLC0415
+
+    found = Review(MatchSheet(sheet), every=all_)
+    if list_:
+        sys.stdout.write(render.listed(found))
+        return 0
+    if not (sys.stdin.isatty() and sys.stdout.isatty()):
+        raise UsageError("this asks at a terminal, and here is none; write same or apart into the "
+                         "column 'decision', or see --list")  # fmt: skip
+    return reviewing.run(found, matching.store_of(decisions, sheet))

@@ -1,0 +1,111 @@
+"""What merging did, and what taking it back did."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from roundcard.cli.render.text import count, cut, styled, width
+from roundcard.match.deciding import Known
+from roundcard.merge.undoing import Undoing, Undone
+from roundcard.merge.whole import Outcome
+
+_MOST = 8
+
+
+def for_people(done: Outcome, *, verbose: bool) -> list[str]:
+    """Lines on what was merged, what is to be asked, and single values that differ."""
+    planned = done.planned
+    records = sum(len(each.places) for each in planned.joined)
+    merged = count(len(planned.joined), "person", "people")
+    lines = [styled("merged", "bold") + f": {merged} out of {records:,} records"]
+    if done.record is not None:
+        lines[0] += f"; the record is {done.record}"
+    if planned.updated:
+        lines.append(f"updated: {count(planned.updated, 'person', 'people')} whom the book has")
+    if planned.beside:
+        lines.append(f"added beside themselves: {planned.beside:,} whom the book has already")
+    if planned.leave:
+        lines.append(f"left out: {len(planned.leave):,} whom the book has already")
+    if planned.doubles_in_book:
+        lines.append(f"the book itself has {count(planned.doubles_in_book, 'double')}, left as "
+                     "they are; merge it by itself")  # fmt: skip
+    if planned.to_ask:
+        lines.append(styled("to ask", "yellow") + f": {planned.to_ask:,}, kept apart; roundcard "
+                     "match --sheet FILE, decide, and merge --sheet FILE")  # fmt: skip
+    if done.conflicts:
+        lines.append(
+            styled("to look at", "yellow") + f": {len(done.conflicts):,} single values "
+            "differ (to take another, write 'same: FIELD' in its row of the sheet)"
+        )
+        shown = done.conflicts if verbose else done.conflicts[:_MOST]
+        lines += [
+            cut(f"  {each.number:>4}  {each.name}: {each.field} '{each.taken}' taken, not "
+                f"'{each.other}' ({each.where})", width())
+            for each in shown
+        ]  # fmt: skip
+        if len(shown) < len(done.conflicts):
+            lines.append(f"  … and {len(done.conflicts) - len(shown):,} more (--verbose shows all)")
+    return lines
+
+
+def for_machines(done: Outcome, decided: Known) -> dict[str, Any]:
+    """The part of the report for machines that tells of merging (docs/merging.md)."""
+    planned = done.planned
+    return {
+        "merged": len(planned.joined),
+        "records": sum(len(each.places) for each in planned.joined),
+        "to_ask": planned.to_ask,
+        "updated": planned.updated,
+        "added_beside": planned.beside,
+        "left_out": len(planned.leave),
+        "doubles_in_book": planned.doubles_in_book,
+        "decided": {
+            "held": decided.resolved.held,
+            "asked_again": len(decided.resolved.again),
+            "not_followed": len(decided.lost),
+        },
+        "record": str(done.record) if done.record is not None else None,
+        "conflicts": [each._asdict() for each in done.conflicts],
+    }
+
+
+def undone(undoing: Undoing) -> list[str]:
+    """Lines on merges that were taken back, and on what was edited since."""
+    lines = []
+    for each in undoing.done:
+        line = each.line
+        sides = [f"{original.source}:{original.record}" for original in line.originals]
+        lines.append(styled(line.number, "bold") + f"  {line.name}: {', '.join(sides)} again")
+        lines += [f"    {text}" for text in _since(each, sides)]
+    for line in undoing.missing:
+        lines.append(
+            styled("not found", "yellow")
+            + f": {line.number}  {line.name}: nobody in the book is what was merged"
+        )
+    return lines
+
+
+def _since(each: Undone, sides: Sequence[str]) -> list[str]:
+    told = []
+    for since in each.since:
+        where = " and ".join(sides[at] for at in since.sides) or "neither"
+        what = (f"'{since.before}' is now '{since.after}'" if since.before and since.after
+                else f"'{since.after}' was added" if since.after
+                else f"'{since.before}' was taken out")  # fmt: skip
+        told.append(f"edited since: {since.field} {what} (kept so in {where})")
+    return told
+
+
+def undone_for_machines(undoing: Undoing) -> dict[str, Any]:
+    """The same for machines."""
+    return {
+        "taken_back": [
+            {"merge": each.line.number, "name": each.line.name,
+             "originals": [{"source": one.source, "record": one.record}
+                           for one in each.line.originals],
+             "edited_since": [since._asdict() for since in each.since]}
+            for each in undoing.done
+        ],
+        "not_found": [{"merge": line.number, "name": line.name} for line in undoing.missing],
+    }  # fmt: skip

@@ -1,0 +1,269 @@
+"""What people decided, kept with its grounds, so that it holds for next month's books as well.
+
+A decision is kept with the identity (UID) of both contacts and with what it went by: their e-mail
+addresses, the last digits of their telephone numbers, the words of their names. It holds as long as
+the name stands, and one of the addresses or numbers where there were any. Where the contact is
+there and its grounds are gone, it is asked again.
+"""
+
+from __future__ import annotations
+
+import json
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal, NamedTuple
+
+from roundcard.books.target import AtomicFile
+from roundcard.errors import PlanError, SourceError
+from roundcard.match.features import Features
+from roundcard.match.matching import Verdict
+
+FILE = "roundcard-decisions.jsonl"
+"""Name of the file in which decisions are kept where nothing else is said."""
+SCHEMA = 1
+
+
+class Side(NamedTuple):
+    """A contact of whom something was decided, and what that went by."""
+
+    source: str
+    record: int
+    uid: str = ""
+    name: str = ""
+    """The words of the name, for comparison."""
+    emails: tuple[str, ...] = ()
+    phones: tuple[str, ...] = ()
+    """The last digits of the telephone numbers."""
+    birthday: str = ""
+
+
+class Decision(NamedTuple):
+    """That two contacts are the same person, or are not."""
+
+    said: Literal["same", "apart"]
+    one: Side
+    other: Side
+    leads: bool = False
+    """Whether the first one leads: its single values are taken."""
+    keeps: tuple[str, ...] = ()
+    """Fields of which the first one's value is taken."""
+    when: str = ""
+
+
+@dataclass(slots=True)
+class Resolved:
+    """What decisions mean for some books."""
+
+    pairs: dict[tuple[int, int], Verdict] = field(default_factory=dict)
+    """Pairs of contacts, the smaller number first: ``same``, ``apart``, or ``ask`` where the
+    grounds are gone."""
+    leads: set[int] = field(default_factory=set)
+    keeps: dict[int, frozenset[str]] = field(default_factory=dict)
+    again: list[Decision] = field(default_factory=list)
+    """Those whose grounds are gone."""
+    absent: list[Decision] = field(default_factory=list)
+    """Those about people who are not in these books."""
+    standing: list[Decision] = field(default_factory=list)
+    """Those that hold, with the contacts as these books have them."""
+
+    @property
+    def held(self) -> int:
+        """How many pairs are decided."""
+        return sum(1 for verdict in self.pairs.values() if verdict != "ask")
+
+
+def side_of(features: Features, at: int, names: Sequence[str]) -> Side:
+    """A contact as a decision keeps it."""
+    source = features.source[at]
+    uid, whole, born = features.uid[at], features.whole[at], features.birthday[at]
+    return Side(
+        names[source] if source < len(names) else "",
+        features.record[at],
+        features.other_words.texts[uid].removeprefix("uid ") if uid >= 0 else "",
+        features.whole_words.texts[whole] if whole >= 0 else "",
+        tuple(features.email_words.texts[each] for each in features.emails[at]),
+        tuple(features.phone_words.texts[each] for each in features.phones[at]),
+        str(born) if born >= 0 else "",
+    )
+
+
+def holds(then: Side, now: Side) -> bool:
+    """Whether the grounds of a decision still stand: the name, and an address or number where
+    there were any."""
+    reach = (*then.emails, *then.phones)
+    if not _same_name(then.name, now.name):
+        return False
+    return not reach or not set(reach).isdisjoint((*now.emails, *now.phones))
+
+
+def _same_name(one: str, other: str) -> bool:
+    """Whether the words of one name are all in the other, as where only one tells a title."""
+    few, many = sorted((set(one.split()), set(other.split())), key=len)
+    return few <= many and (bool(few) or not many)
+
+
+class Books:
+    """The contacts of the books, to be found by what decisions went by."""
+
+    def __init__(self, features: Features, names: Sequence[str]) -> None:
+        self.features = features
+        self.names = names
+        self.by: dict[tuple[str, str], list[int]] = defaultdict(list)
+        for at in range(len(features)):
+            for key in self.keys(side_of(features, at, names)):
+                self.by[key].append(at)
+
+    @staticmethod
+    def keys(side: Side) -> list[tuple[str, str]]:
+        """What a contact is found by."""
+        return [("uid", side.uid)] * bool(side.uid) + [
+            *(("email", each) for each in side.emails),
+            *(("phone", each) for each in side.phones),
+            *([("name", side.name)] if side.name else ()),
+            ("place", f"{_base(side.source)}:{side.record}"),
+        ]
+
+    def resolved(self, decisions: Iterable[Decision]) -> Resolved:
+        """Decisions held against the books; a later one of the same two beats an earlier one."""
+        found = Resolved()
+        again: dict[tuple[int, int], Decision] = {}
+        for decision in decisions:
+            pair = self.both(decision)
+            if pair is None:
+                found.absent.append(decision)
+                continue
+            one, other, stand = pair
+            key = (min(one, other), max(one, other))
+            again.pop(key, None)
+            if not stand:
+                again[key] = decision
+                found.pairs[key] = "ask"
+                continue
+            found.pairs[key] = decision.said
+            found.leads.discard(one)
+            if decision.leads:
+                found.leads.add(one)
+            if decision.keeps:
+                found.keeps[one] = found.keeps.get(one, frozenset()) | set(decision.keeps)
+            found.standing.append(decision._replace(
+                one=side_of(self.features, one, self.names),
+                other=side_of(self.features, other, self.names)))  # fmt: skip
+        found.again = list(again.values())
+        return found
+
+    def both(self, decision: Decision) -> tuple[int, int, bool] | None:
+        """The two contacts of a decision, and whether its grounds stand; None where they are not
+        in the books."""
+        ones, others = self.found(decision.one), self.found(decision.other)
+        pairs = [
+            (merit + merit2, one, other, stand and stand2)
+            for merit, one, stand in ones
+            for merit2, other, stand2 in others
+            if one != other
+        ]
+        if not pairs:
+            return None
+        best = max(pairs, key=lambda pair: (pair[3], pair[0], -pair[1], -pair[2]))
+        return best[1], best[2], best[3]
+
+    def found(self, side: Side) -> list[tuple[int, int, bool]]:
+        """Contacts that a side may be, each with how well it fits and whether the grounds stand."""
+        seen: dict[int, tuple[int, bool]] = {}
+        for key in self.keys(side):
+            near = self.by.get(key, ())
+            if key[0] == "name" and len(near) > _MOST:
+                continue
+            for at in near[:_MOST]:
+                if at not in seen:
+                    seen[at] = self.fits(side, at)
+        known = [(merit, at, stand) for at, (merit, stand) in seen.items() if merit > 0]
+        if any(stand for *_, stand in known):
+            known = [each for each in known if each[2]]
+        return sorted(known, key=lambda each: (-each[0], each[1]))[:_MOST_FIT]
+
+    def fits(self, side: Side, at: int) -> tuple[int, bool]:
+        """How well a contact fits a side (0: not at all), and whether the grounds stand."""
+        now = side_of(self.features, at, self.names)
+        stand = holds(side, now)
+        placed = (_base(side.source), side.record) == (_base(now.source), now.record)
+        alike = _same_name(side.name, now.name) and bool(side.name)
+        reached = not set(side.emails + side.phones).isdisjoint(now.emails + now.phones)
+        if placed and (alike or reached):
+            stand = True  # the same record of the same book, and still the same person
+        uid = bool(side.uid) and side.uid == now.uid
+        if side.uid and now.uid and not uid and not placed and not stand:
+            return 0, False
+        born = bool(side.birthday) and side.birthday == now.birthday
+        some_name = not set(side.name.split()).isdisjoint(now.name.split())
+        known = stand or uid or (reached and some_name) or (alike and not reached)
+        return (8 * uid + 4 * placed + 2 * born + reached + alike if known else 0), stand
+
+
+_MOST = 50
+"""Contacts of one key that are looked at."""
+_MOST_FIT = 6
+
+
+def _base(name: str) -> str:
+    return name.replace("\\", "/").rpartition("/")[2]
+
+
+def read_decisions(path: Path) -> list[Decision]:
+    """The decisions of a file, in order; none where it is not there.
+
+    Raises `SourceError` where it cannot be read, and `PlanError` for a line that is none.
+    """
+    if not path.exists():
+        return []
+    try:
+        lines = path.read_text("utf-8").splitlines()
+    except OSError as error:
+        raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
+    except UnicodeDecodeError:
+        raise PlanError(f"{path}: these are no decisions: it is not UTF-8 text") from None
+    found = []
+    for number, line in enumerate(lines, 1):
+        if line.strip():
+            try:
+                found.append(_decision(json.loads(line)))
+            except (ValueError, KeyError, TypeError) as error:
+                raise PlanError(f"{path}, line {number}: this is no decision ({error})") from None
+    return found
+
+
+def write_decisions(path: Path, decisions: Iterable[Decision]) -> None:
+    """Write decisions in place of those that are there; of equal ones the last stays.
+
+    Raises `TargetError`.
+    """
+    last = {(each.one, each.other): each for each in decisions}
+    target = AtomicFile(path, force=True)
+    try:
+        for each in last.values():
+            target.write((json.dumps(_as_json(each), ensure_ascii=False) + "\n").encode())
+        target.commit()
+    except BaseException:
+        target.discard()
+        raise
+
+
+def _decision(told: dict[str, Any]) -> Decision:
+    said = told["decision"]
+    if said not in ("same", "apart"):
+        raise ValueError(f"'{said}' is neither same nor apart")
+    return Decision(said, _side(told["one"]), _side(told["other"]), bool(told.get("leads")),
+                    tuple(map(str, told.get("keeps", ()))), str(told.get("when", "")))  # fmt: skip
+
+
+def _side(told: dict[str, Any]) -> Side:
+    return Side(str(told["source"]), int(told["record"]), str(told.get("uid", "")),
+                str(told.get("name", "")), tuple(map(str, told.get("emails", ()))),
+                tuple(map(str, told.get("phones", ()))), str(told.get("birthday", "")))  # fmt: skip
+
+
+def _as_json(decision: Decision) -> dict[str, Any]:
+    return {"schema": SCHEMA, "decision": decision.said, "when": decision.when,
+            "leads": decision.leads, "keeps": list(decision.keeps),
+            "one": decision.one._asdict(), "other": decision.other._asdict()}  # fmt: skip

@@ -1,0 +1,136 @@
+"""Contacts outside the memory: in a file of their own while books are merged, and as JSON.
+
+A property is written as jCard has it (RFC 7095 section 3.3), with its value in the spelling of the
+model: ``[name, {parameter: [values]}, value]``. Behind it stands, where needed, what a writer must
+know beside: how the property was written in its file, and that it is no value of its own.
+"""
+
+from __future__ import annotations
+
+import marshal
+import tempfile
+from collections.abc import Sequence
+from typing import Any, Self
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.head import Component, Head, Params, Value, head
+from roundcard.card.origin import ADDED, RIDES
+
+_GROUP = "group"
+_URI = "VALUE=URI"
+
+
+class Store:
+    """Contacts in a temporary file, by a number; compact where there are hundreds of thousands."""
+
+    def __init__(self) -> None:
+        self._file = tempfile.TemporaryFile()  # noqa: SIM115  # closed by `close`
+        self._places: list[tuple[int, int]] = []
+        self._end = 0
+        self._heads: list[Head] = []
+        self._numbers: dict[tuple[str, Params, str, str, str, bool], int] = {}
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._file.close()
+
+    def put(self, contact: Contact) -> int:
+        """Keep a contact, with the origins of its values; its number."""
+        made = [(self._number(prop.head), prop.value if prop.raw is None else None, prop.raw,
+                 _origins(prop)) for prop in contact.properties]  # fmt: skip
+        octets = marshal.dumps((contact.origin, made))
+        self._file.seek(self._end)
+        self._file.write(octets)
+        self._places.append((self._end, len(octets)))
+        self._end += len(octets)
+        return len(self._places) - 1
+
+    def get(self, number: int) -> Contact:
+        """A contact that was put."""
+        start, length = self._places[number]
+        self._file.seek(start)
+        origin, made = marshal.loads(self._file.read(length))  # written by ourselves
+        heads = self._heads
+        props = [Property(heads[at], known, where, raw) for at, known, raw, where in made]
+        return Contact(props, origin)
+
+    def _number(self, found: Head) -> int:
+        """The number of a head; those that look alike share one."""
+        key = (found.name, found.params, found.group, found.version, found.text, found.coded)
+        number = self._numbers.setdefault(key, len(self._heads))
+        if number == len(self._heads):
+            self._heads.append(found)
+        return number
+
+
+def _origins(prop: Property) -> Any:
+    if isinstance(prop.origin, int):
+        return prop.origin
+    return tuple(
+        prop.origin_of(at)
+        if isinstance(part, str)
+        else tuple(prop.origin_of(at, inner) for inner in range(len(part)))
+        for at, part in enumerate(prop.components)
+    )
+
+
+def as_json(properties: Sequence[Property]) -> list[list[Any]]:
+    """Properties for a file of JSON."""
+    found = []
+    for prop in properties:
+        old = prop.head
+        params: dict[str, Any] = {key: list(values) for key, values in old.params}
+        if old.group:
+            params[_GROUP] = old.group
+        more: dict[str, Any] = {"rides": True} if prop.rides else {}
+        unknown = old.field.kind == "raw" and not old.coded
+        if old.text and prop.raw and (unknown or (old.name == "tel" and _URI in old.text.upper())):
+            more |= {"as": old.text, "version": old.version, "raw": prop.raw}
+        value = prop.raw if unknown and prop.raw is not None else prop.value
+        found.append([old.name, params, value, *([more] if more else [])])
+    return found
+
+
+def from_json(elements: object) -> list[Property]:
+    """Properties out of a file of JSON; their values are added ones.
+
+    Raises `ValueError` where they are none.
+    """
+    if not isinstance(elements, list):
+        raise ValueError("the properties are no list")
+    return [_property(each) for each in elements]
+
+
+def _property(each: object) -> Property:
+    if not isinstance(each, list) or len(each) < 3 or not isinstance(each[1], dict):
+        raise ValueError("a property is not [name, {parameters}, value]")
+    name = str(each[0]).lower()
+    params = dict(each[1])
+    more = dict(each[3]) if len(each) > 3 else {}
+    group = str(params.pop(_GROUP, ""))
+    said = tuple((str(key), _texts(values)) for key, values in params.items())
+    origin = RIDES if more.get("rides") else ADDED
+    made = head(name, said, group)
+    raw = str(more["raw"]) if "raw" in more else None
+    if raw is not None or made.field.kind == "raw":
+        made = Head(name, said, group, version=str(more.get("version", "")),
+                    text=str(more.get("as", "")))  # fmt: skip
+    if made.field.kind == "raw":
+        return Property(made, None, origin, str(each[2]) if raw is None else raw)
+    return Property(made, _value(each[2]), origin, raw)
+
+
+def _value(value: object) -> Value:
+    if isinstance(value, list):
+        return tuple(_component(part) for part in value)
+    return str(value)
+
+
+def _component(part: object) -> Component:
+    return tuple(str(text) for text in part) if isinstance(part, list) else str(part)
+
+
+def _texts(values: object) -> tuple[str, ...]:
+    return tuple(str(text) for text in values) if isinstance(values, list) else (str(values),)

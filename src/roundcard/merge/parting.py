@@ -1,0 +1,202 @@
+"""A merged contact taken apart again: its originals, with what was edited since on its own side."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.equality import key, normal
+from roundcard.card.head import with_params
+from roundcard.card.origin import ADDED, marked
+from roundcard.merge.saying import same, told
+from roundcard.tally import Tally
+
+BACK = "as it was before the merge"
+MADE = "made by the merge that is taken back"
+GONE = "taken out since the merge"
+
+
+class Since(NamedTuple):
+    """Something that was done to a merged contact after it was merged."""
+
+    field: str
+    before: str
+    """Empty where a value was added."""
+    after: str
+    """Empty where a value was taken out."""
+    sides: tuple[int, ...]
+    """The originals that it went to."""
+
+
+@dataclass(slots=True)
+class Parted:
+    """The originals again."""
+
+    contacts: list[Contact]
+    since: list[Since] = field(default_factory=list)
+    unclaimed: list[Property] = field(default_factory=list)
+    """Values of the merged contact that belong to none of them: the merge had made them."""
+    changed: int = 0
+    """Values that stand again as they were spelled before."""
+
+
+def parted(
+    now: Contact, result: Sequence[Property], originals: Sequence[Sequence[Property]]
+) -> Parted:
+    """The originals of a contact that is `now` what was merged into `result`.
+
+    What was changed in it since is changed in the originals that said it; what was taken out is
+    taken out of them; what was added goes to the first. Values that the contact has keep their
+    origin, all others are added ones.
+    """
+    mine = _single(now.properties)
+    then = _single(result)
+    gone, new = _differences(then, mine)
+    sides = [_single(each) for each in originals]
+    out = Parted([])
+    for old, fresh in _changes(gone, new):
+        _apply(sides, old, fresh, out)
+    rest = [prop for prop in mine if not prop.rides]
+    _claim(sides, rest, out)
+    out.unclaimed = rest
+    out.contacts = [Contact(_joined(props), now.origin if at == 0 else ADDED)
+                    for at, props in enumerate(sides)]  # fmt: skip
+    return out
+
+
+def count(parted_: Parted, tally: Tally) -> None:
+    """Count what became of the values of the merged contact."""
+    for prop in parted_.unclaimed:
+        tally.leave_out(tally.read_of(prop), MADE)
+    if parted_.changed:
+        tally.change(BACK, parted_.changed)
+
+
+def likeness(now: Contact, result: Sequence[Property]) -> float:
+    """How much of what was merged a contact still says, from 0 to 1; its UID counts by itself."""
+    then = {_exact(prop) for prop in _single(result) if not prop.rides}
+    there = {_exact(prop) for prop in _single(now.properties)}
+    return len(then & there) / len(then) if then else 0.0
+
+
+def _single(properties: Sequence[Property]) -> list[Property]:
+    """Properties with one entry each where they are lists."""
+    found = []
+    for prop in properties:
+        if prop.head.field.kind == "list" and len(prop.components) > 1 and not prop.rides:
+            found += [
+                prop.replaced((entry,), prop.origin_of(at))
+                for at, entry in enumerate(prop.components)
+            ]
+        else:
+            found.append(prop)
+    return found
+
+
+def _joined(properties: Sequence[Property]) -> list[Property]:
+    """Lists again where entries with one head follow one another."""
+    found: list[Property] = []
+    for prop in properties:
+        last = found[-1] if found else None
+        if (
+            last is not None
+            and prop.head.field.kind == "list"
+            and last.head.name == prop.head.name
+            and last.head.params == prop.head.params
+            and last.head.group == prop.head.group
+            and not prop.rides
+        ):
+            origins = tuple(
+                each.origin_of(at) for each in (last, prop) for at in range(len(each.components))
+            )
+            found[-1] = Property(last.head, (*last.components, *prop.components), origins)
+        else:
+            found.append(prop)
+    return found
+
+
+def _exact(prop: Property) -> tuple[str, object]:
+    if prop.head.field.kind == "raw":
+        return prop.head.name, normal(prop.raw if prop.raw is not None else prop.text)
+    return prop.head.name, key(prop.value)
+
+
+def _differences(
+    then: Sequence[Property], now: Sequence[Property]
+) -> tuple[list[Property], list[Property]]:
+    """What is gone, and what is new."""
+    left = [prop for prop in now if not prop.rides]
+    gone = []
+    for prop in then:
+        if prop.rides:
+            continue
+        at = next((at for at, each in enumerate(left) if _exact(each) == _exact(prop)), None)
+        if at is None:
+            gone.append(prop)
+        else:
+            del left[at]
+    return gone, left
+
+
+def _changes(
+    gone: list[Property], new: list[Property]
+) -> list[tuple[Property | None, Property | None]]:
+    """Each value that is gone with the one that stands in its place, if any."""
+    found: list[tuple[Property | None, Property | None]] = []
+    left = list(new)
+    for old in gone:
+        near = [prop for prop in left if prop.head.name == old.head.name]
+        fresh = max(near, key=lambda prop: len(prop.head.uses & old.head.uses), default=None)
+        if fresh is not None:
+            left = [prop for prop in left if prop is not fresh]
+        found.append((old, fresh))
+    return found + [(None, prop) for prop in left]
+
+
+def _apply(
+    sides: list[list[Property]], old: Property | None, fresh: Property | None, out: Parted
+) -> None:
+    """Do to the originals what was done to the merged contact."""
+    went: list[int] = []
+    for at, props in enumerate(sides):
+        if old is None:
+            break
+        for place, prop in enumerate(props):
+            if prop.rides or not same(prop, old):
+                continue
+            went.append(at)
+            if fresh is None:
+                del props[place]
+            else:
+                props[place] = Property(with_params(prop.head), fresh.value, ADDED, fresh.raw)
+            break
+    if fresh is not None and not went:
+        sides[0].append(Property(with_params(fresh.head), fresh.value, ADDED, fresh.raw))
+        went = [0]
+    if went or fresh is not None:
+        word = (old or fresh).head  # type: ignore[union-attr]
+        out.since.append(Since(
+            word.field.path or word.name, told(old) if old is not None else "",
+            told(fresh) if fresh is not None else "", tuple(went),
+        ))  # fmt: skip
+
+
+def _claim(sides: list[list[Property]], rest: list[Property], out: Parted) -> None:
+    """Give the originals' values the origins of those that the contact has."""
+    for exactly in (True, False):
+        for props in sides:
+            for at, prop in enumerate(props):
+                if prop.rides or prop.origin != ADDED:
+                    continue
+                found = next((each for each in rest
+                              if (_exact(each) == _exact(prop) if exactly else same(each, prop))
+                              and each.size() == prop.size()), None)  # fmt: skip
+                if found is None:
+                    continue
+                rest[:] = [each for each in rest if each is not found]
+                first = next((at for at, part in enumerate(found.components) if part), 0)
+                origin = found.origin if exactly else marked(found.origin_of(first))
+                props[at] = Property(prop.head, prop.known, origin, prop.raw)
+                out.changed += 0 if exactly else prop.size()

@@ -1,0 +1,100 @@
+"""Which contacts are to be one: what was found, what was decided, and what the book has already."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from roundcard.match.decisions import Resolved
+from roundcard.match.matching import Matches
+from roundcard.match.sheet import rows_of, said
+from roundcard.merge.step import Joined, Place
+
+Existing = Literal["update", "keep-both", "leave"]
+EXISTING: tuple[Existing, ...] = ("update", "keep-both", "leave")
+
+
+@dataclass(slots=True)
+class Planned:
+    """What merging would do."""
+
+    joined: list[Joined] = field(default_factory=list)
+    leave: list[Place] = field(default_factory=list)
+    """Contacts that the book has already, and that are left out."""
+    to_ask: int = 0
+    """Contacts about whom a person is still to be asked; they stay apart."""
+    updated: int = 0
+    """People of the book who are updated."""
+    beside: int = 0
+    """Contacts that the book has already, and that are added all the same."""
+    doubles_in_book: int = 0
+    """Contacts of the book that double others of it; they are left as they are."""
+
+
+def planned(
+    matches: Matches,
+    resolved: Resolved,
+    numbers: Mapping[Place, str],
+    book: int = -1,
+    existing: Existing = "update",
+) -> Planned:
+    """The contacts that become one.
+
+    `numbers` are those that the sheet has of groups; `book` is the number of the source that is
+    added to, and `existing` what becomes of people whom it has.
+    """
+    features = matches.features
+    reasons = {row.contact: row for row in rows_of(matches)}
+    found = Planned()
+    for number, group in enumerate(matches.groups, 1):
+        found.to_ask += len(group.clusters) - 1
+        for part, whole in enumerate(group.clusters):
+            name = f"{number}.{part + 1}" if part else str(number)
+            cluster = _beside_book(found, matches, whole, book, existing)
+            if len(cluster) < 2:
+                continue
+            places = [(features.source[at], features.record[at]) for at in cluster]
+            why = "; ".join(said(reasons[at].reasons) for at in cluster if reasons[at].reasons)
+            lead = next((at for at in cluster if at in resolved.leads), None)
+            found.joined.append(Joined(
+                next((numbers[place] for place in places if place in numbers), name),
+                places,
+                why,
+                _decided(cluster, resolved),
+                places[cluster.index(lead)] if lead is not None else None,
+                {place: resolved.keeps[at] for place, at in zip(places, cluster, strict=True)
+                 if at in resolved.keeps},
+            ))  # fmt: skip
+    return found
+
+
+def _beside_book(
+    found: Planned, matches: Matches, cluster: Sequence[int], book: int, existing: Existing
+) -> list[int]:
+    """Those of a cluster that become one, as the book's people are to be treated."""
+    if book < 0:
+        return list(cluster)
+    features = matches.features
+    there = [at for at in cluster if features.source[at] == book]
+    coming = [at for at in cluster if features.source[at] != book]
+    found.doubles_in_book += max(len(there) - 1, 0)
+    if not there or not coming:
+        return coming
+    if existing == "leave":
+        found.leave += [(features.source[at], features.record[at]) for at in coming]
+        return []
+    if existing == "keep-both":
+        found.beside += 1
+        return coming
+    found.updated += 1
+    return [there[0], *coming]
+
+
+def _decided(cluster: Sequence[int], resolved: Resolved) -> bool:
+    """Whether a person said of any two that they are the same."""
+    members = set(cluster)
+    return any(
+        verdict == "same" and one in members and other in members
+        for (one, other), verdict in resolved.pairs.items()
+    )

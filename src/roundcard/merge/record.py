@@ -1,0 +1,171 @@
+"""The merge record: JSON Lines, one merge a line, from which each can be taken back.
+
+A line holds the originals whole, the contact as the book has it, of each of its values which
+originals said it, and what was not taken. docs/merging.md describes the keys.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from roundcard.books.target import AtomicFile
+from roundcard.card.contact import Contact, Property
+from roundcard.errors import PlanError, SourceError
+from roundcard.merge.merging import Merged
+from roundcard.merge.packing import as_json, from_json
+from roundcard.merge.saying import called, told
+
+SCHEMA = 1
+
+
+@dataclass(slots=True)
+class Original:
+    """A contact as it was before it was merged."""
+
+    source: str
+    record: int
+    properties: list[Property]
+
+    @property
+    def contact(self) -> Contact:
+        """It as a contact; its values are in no source."""
+        return Contact(list(self.properties), -1)
+
+
+@dataclass(slots=True)
+class Line:
+    """One merge."""
+
+    number: str
+    """The number of the group, as the sheet has it."""
+    originals: list[Original]
+    result: list[Property]
+    """The contact that was made, as the book has it."""
+    where: int = 0
+    """The line of the record, from 1."""
+    told: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def name(self) -> str:
+        """What the merged contact is called."""
+        return called(Contact(self.result))
+
+    def holds(self, words: Sequence[str]) -> bool:
+        """Whether all words stand in the originals or the result, in whatever case."""
+        text = "\n".join(
+            told(prop).casefold()
+            for props in ([o.properties for o in self.originals] + [self.result])
+            for prop in props
+        )
+        return all(word.casefold() in text for word in words)
+
+
+class RecordFile:
+    """A merge record that is being written; it appears whole or not at all."""
+
+    def __init__(self, path: Path, *, force: bool = False, beside: bool = False) -> None:
+        """`beside`: where the file is there already, the new one gets a number."""
+        self.path = _free(path) if beside and not force else path
+        self._file = AtomicFile(self.path, force=force)
+        self.count = 0
+
+    def add(self, made: dict[str, Any], result: Sequence[Property]) -> None:
+        """Write a line. Raises `TargetError`."""
+        made["result"] = as_json(result)
+        self._file.write((json.dumps(made, ensure_ascii=False) + "\n").encode())
+        self.count += 1
+
+    def commit(self) -> None:
+        """Give the file its name, where anything was merged. Raises `TargetError`."""
+        if self.count:
+            self._file.commit()
+        else:
+            self._file.discard()
+
+    def discard(self) -> None:
+        """Leave nothing behind."""
+        self._file.discard()
+
+
+def line_of(
+    number: str, merged: Merged, originals: Sequence[tuple[str, int, Contact]],
+    reasons: str, decided: bool, when: str,
+) -> dict[str, Any]:  # fmt: skip
+    """A line of the record, still without the result as the book has it."""
+    return {
+        "schema": SCHEMA,
+        "merge": number,
+        "when": when,
+        "name": called(merged.contact),
+        "decided": decided,
+        "reasons": reasons,
+        "originals": [
+            {"source": source, "record": record, "properties": as_json(contact.properties)}
+            for source, record, contact in originals
+        ],
+        "values": [
+            {"field": prop.head.field.path or prop.head.name, "value": told(prop), "from": members}
+            for prop, members in zip(merged.contact.properties, merged.sources, strict=True)
+            if not prop.rides and prop.size()
+        ],
+        "not_taken": [
+            {"field": left.prop.head.field.path or left.prop.head.name, "value": told(left.prop),
+             "from": left.member, "why": left.why}
+            for left in (*merged.left, *merged.kept)
+        ],
+    }  # fmt: skip
+
+
+def read_record(path: Path) -> list[Line]:
+    """The merges of a record, in order.
+
+    Raises `SourceError` where it cannot be read, and `PlanError` where it is no merge record.
+    """
+    try:
+        text = path.read_text("utf-8")
+    except OSError as error:
+        raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
+    except UnicodeDecodeError:
+        raise PlanError(f"{path}: this is no merge record: it is not UTF-8 text") from None
+    return list(_lines(text, path))
+
+
+def _lines(text: str, path: Path) -> Iterator[Line]:
+    for where, line in enumerate(text.splitlines(), 1):
+        if not line.strip():
+            continue
+        try:
+            told_ = json.loads(line)
+            originals = [
+                Original(str(each["source"]), int(each["record"]), from_json(each["properties"]))
+                for each in told_["originals"]
+            ]
+            result = from_json(told_["result"])
+            yield Line(str(told_["merge"]), originals, result, where, told_)
+        except (ValueError, KeyError, TypeError, AttributeError) as error:
+            raise PlanError(
+                f"{path}, line {where}: this is no line of a merge record ({error})"
+            ) from None
+
+
+def chosen(lines: Iterable[Line], words: str, group: str) -> list[Line]:
+    """The merges that are meant: of a person's words, of a group's number, or all."""
+    found = list(lines)
+    if group:
+        found = [line for line in found if line.number == group]
+    if words:
+        found = [line for line in found if line.holds(words.split())]
+    return found
+
+
+def _free(path: Path) -> Path:
+    stem, number = path.name.removesuffix(".jsonl"), 2
+    free = path
+    while free.exists():
+        free = path.with_name(f"{stem}-{number}.jsonl")
+        number += 1
+    return free

@@ -1,0 +1,185 @@
+"""Merging as a step of a conversion: the first of a group becomes all of it, the rest goes in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, NamedTuple
+
+from roundcard.card.contact import Contact, Property
+from roundcard.card.origin import marked, unpack
+from roundcard.merge.merging import Left, Merged, merged
+from roundcard.merge.packing import Store
+from roundcard.merge.policy import Member, Policy, order_of
+from roundcard.merge.record import line_of
+from roundcard.merge.saying import called, identity, told
+from roundcard.tally import Tally
+
+Place = tuple[int, int]
+"""Number of the source, from 0, and record, from 1."""
+_POINTERS = ("member", "related")
+_MERGED = "merged into the same person"
+IN_THE_BOOK = "in the book already"
+
+
+@dataclass(slots=True)
+class Joined:
+    """Contacts that are to be one."""
+
+    number: str
+    """As the sheet has it."""
+    places: list[Place]
+    reasons: str = ""
+    decided: bool = False
+    """Whether a person said so."""
+    leads: Place | None = None
+    keeps: Mapping[Place, frozenset[str]] = field(default_factory=dict)
+
+
+class Conflict(NamedTuple):
+    """Two single values that differ, of which one was taken."""
+
+    number: str
+    name: str
+    field: str
+    taken: str
+    other: str
+    where: str
+    """Source and record of the other one."""
+
+
+class Merging:
+    """Makes one contact of each group; the members are read in a pass of their own before."""
+
+    def __init__(
+        self, joined: Sequence[Joined], names: Sequence[str], policy: Policy, *,
+        book: int = -1, leave: Iterable[Place] = (), when: str = "",
+    ) -> None:  # fmt: skip
+        """`book` is the number of the source that is added to; who stands in `leave` is in it
+        already and is left out; `when` is the day that the record tells."""
+        self.joined = joined
+        self.names = names
+        self.policy = policy
+        self.book = book
+        self.leave = frozenset(leave)
+        self.when = when
+        self.groups = {place: at for at, each in enumerate(joined) for place in each.places}
+        self.firsts = {min(each.places): at for at, each in enumerate(joined)}
+        self.stored: dict[Place, int] = {}
+        self.moved: dict[str, str] = {}
+        """The UID of a record that was merged, and that of the contact it became."""
+        self.store = Store()
+        self.begin()
+
+    def begin(self) -> None:
+        """Forget what was done: the sources are read from the beginning."""
+        self.lines: list[tuple[int, dict[str, Any]]] = []
+        """The lines of the merge record, each with the place of its contact in the target."""
+        self.results: list[list[Property]] = []
+        """The merged contacts' properties, for want of a target that can be read again."""
+        self.conflicts: list[Conflict] = []
+        self.written = 0
+
+    def gather(self, contacts: Iterable[Contact]) -> None:
+        """Keep the members of all groups, in one pass over the sources."""
+        uids: dict[Place, str] = {}
+        for contact in contacts:
+            place = _place(contact)
+            if place in self.groups:
+                self.stored[place] = self.store.put(contact)
+                uid = contact.first("uid")
+                if uid is not None and uid.text:
+                    uids[place] = uid.text
+        for each in self.joined:
+            members = [self._member(each, place, Contact([])) for place in each.places]
+            order = order_of(members, self.policy)
+            known = [uids[each.places[at]] for at in order if each.places[at] in uids]
+            self.moved |= {identity(uid): known[0] for uid in known[1:] if uid != known[0]}
+
+    def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
+        """A merged contact for the first of a group; nothing for the others."""
+        place = _place(contact)
+        if place in self.leave:
+            tally.leave_out(sum(map(tally.read_of, contact.properties)), IN_THE_BOOK)
+            tally.leave_out_person(IN_THE_BOOK)
+            return None
+        group = self.groups.get(place)
+        if group is None:
+            out = contact
+        elif place not in self.firsts:
+            tally.people.folded += 1
+            tally.why_people["folded", _MERGED] += 1
+            return None
+        else:
+            out = self._merged(self.joined[group], tally)
+        if self.moved:
+            self._point_anew(out, tally)
+        self.written += 1
+        return out
+
+    def _member(self, joined: Joined, place: Place, contact: Contact) -> Member:
+        return Member(contact, self.names[place[0]], place == joined.leads,
+                      frozenset(joined.keeps.get(place, ())), place[0] == self.book)  # fmt: skip
+
+    def _merged(self, joined: Joined, tally: Tally) -> Contact:
+        places = joined.places
+        contacts = [self.store.get(self.stored[place]) for place in places]
+        members = [self._member(joined, place, contact)
+                   for place, contact in zip(places, contacts, strict=True)]  # fmt: skip
+        found = merged(members, self.policy)
+        _count(found, members, tally)
+        originals = [(self.names[place[0]], place[1], contact)
+                     for place, contact in zip(places, contacts, strict=True)]  # fmt: skip
+        line = line_of(joined.number, found, originals, joined.reasons, joined.decided, self.when)
+        self.lines.append((self.written, line))
+        self.results.append(found.contact.properties)
+        for left in found.conflicts:
+            self._tell_conflict(joined, found, left, tally)
+        return found.contact
+
+    def _tell_conflict(self, joined: Joined, found: Merged, left: Left, tally: Tally) -> None:
+        source, record = joined.places[left.member]
+        word = left.prop.head.field.path or left.prop.head.name
+        taken = told(left.taken) if left.taken is not None else ""
+        where = f"{self.names[source]}:{record}"
+        self.conflicts.append(Conflict(joined.number, called(found.contact), word, taken,
+                                       told(left.prop), where))  # fmt: skip
+        tally.find(f"{word}: two records of one person differ, and one was taken")
+
+    def _point_anew(self, contact: Contact, tally: Tally) -> None:
+        """Members and relations that point at a merged record point at what it became."""
+        seen: set[tuple[str, str]] = set()
+        kept: list[Property] = []
+        for prop in contact.properties:
+            if prop.head.name not in _POINTERS:
+                kept.append(prop)
+                continue
+            now = self.moved.get(identity(prop.text))
+            if now is not None:
+                prop = prop.replaced(now, marked(prop.origin_of(0)))
+            key = (prop.head.name, identity(prop.text))
+            if prop.head.name == "member" and key in seen:
+                tally.fold(tally.read_of(prop), "a member that was merged with another one")
+                continue
+            if now is not None:
+                tally.change(f"{prop.head.name}: points at the merged contact", tally.read_of(prop))
+            seen.add(key)
+            kept.append(prop)
+        contact.properties = kept
+
+
+def _count(found: Merged, members: Sequence[Member], tally: Tally) -> None:
+    """Count what became of the values that are not in the merged contact."""
+    for folded in found.folded:
+        tally.fold(tally.read_of(folded.prop), folded.why)
+        tally.take_back(folded.prop)
+    for left in found.left:
+        tally.leave_behind(members[left.member].contact, left.prop, left.why)
+    for kept in found.kept:
+        tally.change("kept beside the value that was taken")
+        tally.fold(tally.read_of(kept.prop) - 1, "said in one with another part")
+
+
+def _place(contact: Contact) -> Place:
+    place = unpack(contact.origin)
+    return (place.source, place.record) if place is not None else (-1, 0)

@@ -1,0 +1,124 @@
+"""Merges taken back: found in the book as it is now, and parted."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from itertools import combinations
+
+from roundcard.card.contact import Contact
+from roundcard.card.origin import ADDED, pack, unpack
+from roundcard.match.decisions import Decision, side_of
+from roundcard.match.features import features_of
+from roundcard.merge.parting import Parted, Since, count, likeness, parted
+from roundcard.merge.record import Line
+from roundcard.merge.saying import identity
+from roundcard.tally import Tally
+
+BACK_FROM = "taken back from the merge record"
+_ENOUGH = 0.5
+"""How much of a merged contact must be there for it to be the one, where its UID is not."""
+_TELLING = ("email", "tel", "fn", "n")
+_MOST_NEAR = 40
+
+
+@dataclass(slots=True)
+class Undone:
+    """A merge that is taken back."""
+
+    line: Line
+    since: list[Since]
+
+
+@dataclass(slots=True)
+class Undoing:
+    """All merges that are to be taken back, as a step of a conversion of the book."""
+
+    done: list[Undone] = field(default_factory=list)
+    missing: list[Line] = field(default_factory=list)
+    """Merges whose contact is not in the book."""
+    parts: dict[int, list[Contact]] = field(default_factory=dict)
+    """What becomes of a record of the book."""
+    steps: dict[int, list[Parted]] = field(default_factory=dict)
+
+    def __call__(self, contact: Contact, tally: Tally) -> Contact:
+        """The first of a contact's originals; the others are added to the book."""
+        parts = self.parts.get(_record(contact))
+        if parts is None:
+            return contact
+        for each in self.steps[_record(contact)]:
+            count(each, tally)
+        added = sum(tally.fates(prop)[2] for prop in parts[0].properties if not prop.rides)
+        tally.why["added", BACK_FROM] += added
+        return Contact(list(parts[0].properties), contact.origin)
+
+    @property
+    def others(self) -> list[Contact]:
+        """The originals that stand in no place of the book."""
+        return [part for parts in self.parts.values() for part in parts[1:]]
+
+
+def undoing(lines: Sequence[Line], contacts: Iterable[Contact]) -> Undoing:
+    """Find merged contacts in a book, and part them; the latest merge first."""
+    found = Undoing()
+    places = _found(lines, contacts)
+    for at in reversed(range(len(lines))):
+        line = lines[at]
+        near = places.get(at)
+        if near is None:
+            found.missing.append(line)
+            continue
+        record = _record(near)
+        parts = found.parts.setdefault(record, [near])
+        part = max(range(len(parts)), key=lambda n: (likeness(parts[n], line.result), -n))
+        once = parted(parts[part], line.result, [each.properties for each in line.originals])
+        if part:
+            once.contacts[0].origin = ADDED
+        parts[part : part + 1] = once.contacts
+        found.steps.setdefault(record, []).append(once)
+        found.done.append(Undone(line, once.since))
+    return found
+
+
+def _found(lines: Sequence[Line], contacts: Iterable[Contact]) -> dict[int, Contact]:
+    """The contact of the book that each merge made: by its UID, or by what it says."""
+    by_uid: dict[str, list[int]] = defaultdict(list)
+    by_value: dict[tuple[str, str], list[int]] = defaultdict(list)
+    for at, line in enumerate(lines):
+        for prop in line.result:
+            if prop.head.name == "uid":
+                by_uid[identity(prop.text)].append(at)
+            elif prop.head.name in _TELLING and prop.text:
+                by_value[prop.head.name, prop.text].append(at)
+    best: dict[int, tuple[float, Contact]] = {}
+    for contact in contacts:
+        sure = {at for prop in contact.all("uid") for at in by_uid.get(identity(prop.text), ())}
+        near = dict.fromkeys(
+            at for prop in contact.properties if prop.head.name in _TELLING
+            for at in by_value.get((prop.head.name, prop.text), ())[:_MOST_NEAR]
+        )  # fmt: skip
+        for at in [*sure, *near]:
+            like = likeness(contact, lines[at].result) + (1.0 if at in sure else 0.0)
+            if like > best.get(at, (_ENOUGH, None))[0]:
+                best[at] = like, contact
+    return {at: contact for at, (_, contact) in best.items()}
+
+
+def apart(done: Iterable[Undone], region: str, when: str) -> list[Decision]:
+    """The decisions that originals of merges are not the same person."""
+    found = []
+    for undone in done:
+        originals = undone.line.originals
+        contacts = [Contact(list(each.properties), pack(at, each.record))
+                    for at, each in enumerate(originals)]  # fmt: skip
+        features = features_of(contacts, region)
+        names = [each.source for each in originals]
+        sides = [side_of(features, at, names) for at in range(len(originals))]
+        found += [Decision("apart", one, other, when=when) for one, other in combinations(sides, 2)]
+    return found
+
+
+def _record(contact: Contact) -> int:
+    place = unpack(contact.origin)
+    return place.record if place is not None else 0
