@@ -10,7 +10,7 @@ from roundcard.books.source import STANDARD
 from roundcard.cli.render.text import count, styled
 from roundcard.errors import TargetError, UsageError
 from roundcard.match.deciding import Known
-from roundcard.match.decisions import FILE, Decision
+from roundcard.match.decisions import FILE, Decision, write_decisions
 
 
 def today() -> str:
@@ -36,6 +36,12 @@ def store_of(said: Path | None, beside: str | Path) -> Path:
     if said is not None:
         return said
     return Path(FILE) if str(beside) == STANDARD else Path(beside).parent / FILE
+
+
+def keep(known: Known, store: Path) -> None:
+    """Keep what was learned from a sheet. Raises `TargetError`."""
+    if known.learned:
+        write_decisions(store, known.decisions)
 
 
 def told(known: Known, store: Path) -> list[str]:

@@ -20,7 +20,6 @@ from roundcard.cli.render.text import table
 from roundcard.errors import TargetError, UsageError
 from roundcard.layouts import shelf
 from roundcard.match.deciding import MatchSheet, known
-from roundcard.match.decisions import write_decisions
 from roundcard.match.features import features_of
 from roundcard.match.matching import matches_of
 from roundcard.merge.planning import EXISTING
@@ -81,8 +80,8 @@ def run(asked: Asked) -> int:
         places = {(names.index(source), record): group
                   for (source, record), group in numbers.items() if source in names}  # fmt: skip
         done = merge(plan, matches, decided.resolved, places, wanted, watch)
-    if decided.learned and not asked.dry_run:
-        write_decisions(store, decided.decisions)
+    if not asked.dry_run:
+        matching.keep(decided, store)
     more = {"merge": render.for_machines(done, decided)}
     code = tell(done.report, plan, json_=asked.json, quiet=asked.quiet, verbose=asked.verbose,
                 more=more)  # fmt: skip

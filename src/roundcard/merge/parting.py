@@ -54,15 +54,15 @@ def parted(
     mine = _single(now.properties)
     then = _single(result)
     gone, new = _differences(then, mine)
-    sides = [_single(each) for each in originals]
+    sides = [_Side(each) for each in originals]
     out = Parted([])
     for old, fresh in _changes(gone, new):
         _apply(sides, old, fresh, out)
     rest = [prop for prop in mine if not prop.rides]
     _claim(sides, rest, out)
     out.unclaimed = rest
-    out.contacts = [Contact(_joined(props), now.origin if at == 0 else ADDED)
-                    for at, props in enumerate(sides)]  # fmt: skip
+    out.contacts = [Contact(side.joined(), now.origin if at == 0 else ADDED)
+                    for at, side in enumerate(sides)]  # fmt: skip
     return out
 
 
@@ -95,26 +95,43 @@ def _single(properties: Sequence[Property]) -> list[Property]:
     return found
 
 
-def _joined(properties: Sequence[Property]) -> list[Property]:
-    """Lists again where entries with one head follow one another."""
-    found: list[Property] = []
-    for prop in properties:
-        last = found[-1] if found else None
-        if (
-            last is not None
-            and prop.head.field.kind == "list"
-            and last.head.name == prop.head.name
-            and last.head.params == prop.head.params
-            and last.head.group == prop.head.group
-            and not prop.rides
-        ):
-            origins = tuple(
-                each.origin_of(at) for each in (last, prop) for at in range(len(each.components))
-            )
-            found[-1] = Property(last.head, (*last.components, *prop.components), origins)
-        else:
-            found.append(prop)
-    return found
+class _Side:
+    """An original, its lists entry by entry."""
+
+    def __init__(self, properties: Sequence[Property]) -> None:
+        self.props: list[Property] = []
+        self.of: list[int] = []
+        """Which of the original's properties each one is, or is an entry of; -1 for a new one."""
+        for at, prop in enumerate(properties):
+            entries = _single([prop])
+            self.props += entries
+            self.of += [at] * len(entries)
+
+    def remove(self, place: int) -> None:
+        """Take a property out."""
+        del self.props[place], self.of[place]
+
+    def append(self, prop: Property) -> None:
+        """Add a property that no original had."""
+        self.props.append(prop)
+        self.of.append(-1)
+
+    def joined(self) -> list[Property]:
+        """The properties, with the entries of each list together again."""
+        found: list[Property] = []
+        last = -1
+        for prop, of in zip(self.props, self.of, strict=True):
+            if of == last >= 0:
+                both = (found[-1], prop)
+                origins = tuple(
+                    each.origin_of(at) for each in both for at in range(len(each.components))
+                )
+                value = (*found[-1].components, *prop.components)
+                found[-1] = Property(found[-1].head, value, origins)
+            else:
+                found.append(prop)
+            last = of
+        return found
 
 
 def _exact(prop: Property) -> tuple[str, object]:
@@ -155,22 +172,20 @@ def _changes(
     return found + [(None, prop) for prop in left]
 
 
-def _apply(
-    sides: list[list[Property]], old: Property | None, fresh: Property | None, out: Parted
-) -> None:
+def _apply(sides: list[_Side], old: Property | None, fresh: Property | None, out: Parted) -> None:
     """Do to the originals what was done to the merged contact."""
     went: list[int] = []
-    for at, props in enumerate(sides):
+    for at, side in enumerate(sides):
         if old is None:
             break
-        for place, prop in enumerate(props):
+        for place, prop in enumerate(side.props):
             if prop.rides or not same(prop, old):
                 continue
             went.append(at)
             if fresh is None:
-                del props[place]
+                side.remove(place)
             else:
-                props[place] = Property(with_params(prop.head), fresh.value, ADDED, fresh.raw)
+                side.props[place] = Property(with_params(prop.head), fresh.value, ADDED, fresh.raw)
             break
     if fresh is not None and not went:
         sides[0].append(Property(with_params(fresh.head), fresh.value, ADDED, fresh.raw))
@@ -183,11 +198,11 @@ def _apply(
         ))  # fmt: skip
 
 
-def _claim(sides: list[list[Property]], rest: list[Property], out: Parted) -> None:
+def _claim(sides: list[_Side], rest: list[Property], out: Parted) -> None:
     """Give the originals' values the origins of those that the contact has."""
     for exactly in (True, False):
-        for props in sides:
-            for at, prop in enumerate(props):
+        for side in sides:
+            for at, prop in enumerate(side.props):
                 if prop.rides or prop.origin != ADDED:
                     continue
                 found = next((each for each in rest
@@ -198,5 +213,5 @@ def _claim(sides: list[list[Property]], rest: list[Property], out: Parted) -> No
                 rest[:] = [each for each in rest if each is not found]
                 first = next((at for at, part in enumerate(found.components) if part), 0)
                 origin = found.origin if exactly else marked(found.origin_of(first))
-                props[at] = Property(prop.head, prop.known, origin, prop.raw)
+                side.props[at] = Property(prop.head, prop.known, origin, prop.raw)
                 out.changed += 0 if exactly else prop.size()

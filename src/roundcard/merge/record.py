@@ -15,9 +15,9 @@ from typing import Any
 from roundcard.books.target import AtomicFile
 from roundcard.card.contact import Contact, Property
 from roundcard.errors import PlanError, SourceError
-from roundcard.merge.merging import Merged
 from roundcard.merge.packing import as_json, from_json
 from roundcard.merge.saying import called, told
+from roundcard.merge.work import Merged
 
 SCHEMA = 1
 
@@ -150,6 +150,17 @@ def _lines(text: str, path: Path) -> Iterator[Line]:
             raise PlanError(
                 f"{path}, line {where}: this is no line of a merge record ({error})"
             ) from None
+
+
+def records_beside(*paths: Path) -> list[Path]:
+    """Merge records that stand beside files, by their names, without the files themselves."""
+    found = {
+        each.resolve(): each
+        for folder in dict.fromkeys(path.parent for path in paths)
+        for each in sorted(folder.glob("*.merges*.jsonl"))
+    }
+    own = {path.resolve() for path in paths}
+    return [each for where, each in found.items() if where not in own]
 
 
 def chosen(lines: Iterable[Line], words: str, group: str) -> list[Line]:

@@ -8,17 +8,17 @@ from typing import Any, NamedTuple
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import marked, unpack
-from roundcard.merge.merging import Left, Merged, merged
+from roundcard.merge.merging import merged
 from roundcard.merge.packing import Store
 from roundcard.merge.policy import Member, Policy, order_of
 from roundcard.merge.record import line_of
 from roundcard.merge.saying import called, identity, told
-from roundcard.tally import Tally
+from roundcard.merge.work import Left, Merged
+from roundcard.tally import MERGED_PEOPLE, Tally
 
 Place = tuple[int, int]
 """Number of the source, from 0, and record, from 1."""
 _POINTERS = ("member", "related")
-_MERGED = "merged into the same person"
 IN_THE_BOOK = "in the book already"
 
 
@@ -108,7 +108,7 @@ class Merging:
             out = contact
         elif place not in self.firsts:
             tally.people.folded += 1
-            tally.why_people["folded", _MERGED] += 1
+            tally.why_people["folded", MERGED_PEOPLE] += 1
             return None
         else:
             out = self._merged(self.joined[group], tally)
@@ -133,6 +133,8 @@ class Merging:
         line = line_of(joined.number, found, originals, joined.reasons, joined.decided, self.when)
         self.lines.append((self.written, line))
         self.results.append(found.contact.properties)
+        if found.labels:
+            tally.find("a label of a value that is said twice (kept in the merge record)")
         for left in found.conflicts:
             self._tell_conflict(joined, found, left, tally)
         return found.contact

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 
-from roundcard.card.contact import Contact
+from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import ADDED, pack, unpack
 from roundcard.match.decisions import Decision, side_of
 from roundcard.match.features import features_of
@@ -19,6 +19,8 @@ from roundcard.tally import Tally
 BACK_FROM = "taken back from the merge record"
 _ENOUGH = 0.5
 """How much of a merged contact must be there for it to be the one, where its UID is not."""
+_AGAIN = 0.9
+"""How like the result of a merge an original of another one must be to be that result."""
 _TELLING = ("email", "tel", "fn", "n")
 _MOST_NEAR = 40
 
@@ -29,6 +31,8 @@ class Undone:
 
     line: Line
     since: list[Since]
+    wanted: bool = True
+    """Whether it was asked for; a later merge of what was merged must be taken back first."""
 
 
 @dataclass(slots=True)
@@ -59,26 +63,76 @@ class Undoing:
         return [part for parts in self.parts.values() for part in parts[1:]]
 
 
-def undoing(lines: Sequence[Line], contacts: Iterable[Contact]) -> Undoing:
-    """Find merged contacts in a book, and part them; the latest merge first."""
-    found = Undoing()
-    places = _found(lines, contacts)
-    for at in reversed(range(len(lines))):
-        line = lines[at]
-        near = places.get(at)
+def undoing(
+    wanted: Sequence[Line], contacts: Iterable[Contact], others: Sequence[Line] = ()
+) -> Undoing:
+    """Find merged contacts in a book, and part them; the latest merge first.
+
+    `others` are merges that may have merged again what was merged: where one did, it is taken back,
+    too, since nobody can tell to which of the originals the rest belongs.
+    """
+    lines = [*wanted, *others]
+    work = _Work(lines, _found(lines, contacts))
+    for at in reversed(range(len(wanted))):
+        work.undo(at, wanted=True)
+    return work.out
+
+
+class _Work:
+    """Merges that are taken back one after another."""
+
+    def __init__(self, lines: Sequence[Line], places: dict[int, Contact]) -> None:
+        self.lines = lines
+        self.places = places
+        self.out = Undoing()
+        self.seen: set[int] = set()
+
+    def undo(self, at: int, *, wanted: bool) -> None:
+        """Take back one merge, after those that merged its result again."""
+        if at in self.seen:
+            for done in self.out.done:
+                done.wanted |= wanted and done.line is self.lines[at]
+            return
+        self.seen.add(at)
+        line = self.lines[at]
+        later = self.later(at)
+        for other in later:
+            self.undo(other, wanted=False)
+        near = self.places.get(at) or next(
+            (self.places[other] for other in later if other in self.places), None
+        )
         if near is None:
-            found.missing.append(line)
-            continue
+            if wanted:
+                self.out.missing.append(line)
+            return
         record = _record(near)
-        parts = found.parts.setdefault(record, [near])
-        part = max(range(len(parts)), key=lambda n: (likeness(parts[n], line.result), -n))
+        parts = self.out.parts.setdefault(record, [near])
+        part = max(range(len(parts)), key=lambda n: (_fit(parts[n], line.result), -n))
         once = parted(parts[part], line.result, [each.properties for each in line.originals])
         if part:
             once.contacts[0].origin = ADDED
         parts[part : part + 1] = once.contacts
-        found.steps.setdefault(record, []).append(once)
-        found.done.append(Undone(line, once.since))
-    return found
+        self.out.steps.setdefault(record, []).append(once)
+        self.out.done.append(Undone(line, once.since, wanted))
+
+    def later(self, at: int) -> list[int]:
+        """Merges that have the result of one among their originals, and are in the book."""
+        line = self.lines[at]
+        found = []
+        for other, each in enumerate(self.lines):
+            if other == at or other not in self.places:
+                continue
+            fit = max(_fit(original.contact, line.result) for original in each.originals)
+            if fit > _AGAIN and len(each.result) >= len(line.result) - 1:
+                found.append(other)
+        return found
+
+
+def _fit(contact: Contact, result: Sequence[Property]) -> float:
+    """How well a contact is what was merged; that its UID is the same counts most."""
+    uids = {identity(prop.text) for prop in result if prop.head.name == "uid"}
+    same = any(identity(prop.text) in uids for prop in contact.all("uid"))
+    return likeness(contact, result) + same
 
 
 def _found(lines: Sequence[Line], contacts: Iterable[Contact]) -> dict[int, Contact]:
@@ -109,6 +163,8 @@ def apart(done: Iterable[Undone], region: str, when: str) -> list[Decision]:
     """The decisions that originals of merges are not the same person."""
     found = []
     for undone in done:
+        if not undone.wanted:
+            continue
         originals = undone.line.originals
         contacts = [Contact(list(each.properties), pack(at, each.record))
                     for at, each in enumerate(originals)]  # fmt: skip

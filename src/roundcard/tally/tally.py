@@ -72,6 +72,8 @@ class Finding:
     """Where the first few stand, as ``("line", 12)``."""
 
 
+MERGED_PEOPLE = "merged into the same person"
+"""Why people are folded that are merged with others."""
 MOST_EXAMPLES = 3
 MOST_REASONS = 5_000
 """Different reasons that are told apart; a hostile file must not fill the memory with more."""

@@ -72,7 +72,6 @@ def match(
     from roundcard.cli.render import match as render  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
     from roundcard.match.deciding import MatchSheet, answers, known  # noqa: PLC0415
-    from roundcard.match.decisions import write_decisions  # noqa: PLC0415
     from roundcard.match.features import features_of  # noqa: PLC0415
     from roundcard.match.figure import draw  # noqa: PLC0415
     from roundcard.match.matching import matches_of  # noqa: PLC0415
@@ -108,8 +107,7 @@ def match(
     if sheet is not None:
         rows = write_sheet(sheet, matches, people, names, force=force,
                            decided=answers(decided.resolved))  # fmt: skip
-        if decided.learned:
-            write_decisions(store, decided.decisions)
+        matching.keep(decided, store)
     if figure is not None:
         draw(matches, figure, force=force)
     if json_:

@@ -42,6 +42,13 @@ def unmerge(
         str, typer.Option(help="The merge of this number (as the sheet has it).", metavar="N")
     ] = "",
     all_: Annotated[bool, typer.Option("--all", help="All merges of the record.")] = False,
+    also: Annotated[
+        list[Path] | None,
+        typer.Option(
+            help="Records of later merges; those beside the book and the record are known.",
+            metavar="RECORD",
+        ),
+    ] = None,
     decisions: options.Decisions = None,
     region: options.NumbersOf = "",
     layout: options.Layouts = None,
@@ -58,8 +65,8 @@ def unmerge(
     """Take merges back: the originals stand again as they were.
 
     What was edited in the merged contact since goes to the original that it came from, and is
-    told. The decision that they are not the same person is kept, so that the next run does not
-    merge them again.
+    told; where it was merged again since, that merge is taken back, too. The decision that they are
+    not the same person is kept, so that the next run does not merge them again.
     """
     from dataclasses import replace  # noqa: PLC0415
 
@@ -73,7 +80,7 @@ def unmerge(
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
     from roundcard.match.decisions import read_decisions, write_decisions  # noqa: PLC0415
-    from roundcard.merge.record import chosen, read_record  # noqa: PLC0415
+    from roundcard.merge.record import chosen, read_record, records_beside  # noqa: PLC0415
     from roundcard.merge.undoing import BACK_FROM, apart, undoing  # noqa: PLC0415
 
     if sum(map(bool, (person, group, all_))) != 1:
@@ -109,7 +116,9 @@ def unmerge(
     if not lines:
         which = f"number {group}" if group else f"the words '{person}'"
         raise PlanError(f"{record}: no merge in it has {which}")
-    found = undoing(lines, plan.as_read())
+    later = [line for each in (*(also or []), *records_beside(record, Path(book)))
+             for line in read_record(each)]  # fmt: skip
+    found = undoing(lines, plan.as_read(), later)
     with progress.shown(quiet) as watch:
         done = convert(replace(plan, steps=[found], more=found.others), watch)
     store = matching.store_of(decisions, target)

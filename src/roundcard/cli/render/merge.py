@@ -77,6 +77,8 @@ def undone(undoing: Undoing) -> list[str]:
         line = each.line
         sides = [f"{original.source}:{original.record}" for original in line.originals]
         lines.append(styled(line.number, "bold") + f"  {line.name}: {', '.join(sides)} again")
+        if not each.wanted:
+            lines[-1] += ", since what was merged had been merged again"
         lines += [f"    {text}" for text in _since(each, sides)]
     for line in undoing.missing:
         lines.append(
@@ -104,6 +106,7 @@ def undone_for_machines(undoing: Undoing) -> dict[str, Any]:
             {"merge": each.line.number, "name": each.line.name,
              "originals": [{"source": one.source, "record": one.record}
                            for one in each.line.originals],
+             "asked_for": each.wanted,
              "edited_since": [since._asdict() for since in each.since]}
             for each in undoing.done
         ],

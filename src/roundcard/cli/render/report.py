@@ -11,7 +11,7 @@ from roundcard.books.photos import SUFFIX as PHOTOS
 from roundcard.books.reading import ReadAs
 from roundcard.cli.render.text import count, styled, table, width
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn
-from roundcard.tally import Counts, Finding
+from roundcard.tally import MERGED_PEOPLE, Counts, Finding
 
 SCHEMA = 2
 """Version of the JSON report; see docs/balance.md."""
@@ -27,6 +27,8 @@ _IN = (
     ("folded", "said twice"),
     ("left_behind", "left behind"),
 )
+MERGED = "merged"
+"""What stands in the balance for values said twice where people were merged."""
 _OUT = (("added", "added"), ("derived", "derived"))
 
 
@@ -124,7 +126,8 @@ def _balance(report: Report) -> list[str]:
     rows.append(_row("read", people.read, values.read))
     for name, label in _IN:
         if getattr(people, name) or getattr(values, name):
-            rows.append(_row("  " + label, getattr(people, name), getattr(values, name)))
+            told = MERGED if name == "folded" and _merges(report) else label
+            rows.append(_row("  " + told, getattr(people, name), getattr(values, name)))
     rows.append(_row("carried", people.carried, values.carried + values.changed))
     for name, label in _OUT:
         if getattr(people, name) or getattr(values, name):
@@ -143,6 +146,11 @@ def _balance(report: Report) -> list[str]:
     return lines
 
 
+def _merges(report: Report) -> bool:
+    """Whether people were merged, and not only values said twice."""
+    return bool(report.tally.why_people["folded", MERGED_PEOPLE])
+
+
 def _row(label: str, people: int, values: int) -> tuple[str, str, str]:
     return label, f"{people:,}" if people else "–", f"{values:,}" if values else "–"
 
@@ -154,7 +162,7 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
     titles = {
         "set aside": "set aside",
         "left out": "left out by you",
-        "folded": "said twice",
+        "folded": MERGED if _merges(report) else "said twice",
         "left behind": "left behind",
         "changed": "changed by rule",
         "added": "added",

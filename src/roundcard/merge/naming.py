@@ -1,0 +1,134 @@
+"""What a merged contact is called: the name of one member; what others say of it fills gaps."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from roundcard.card.contact import Property
+from roundcard.card.equality import folded
+from roundcard.match.names import words_of
+from roundcard.merge.policy import winner_of
+from roundcard.merge.saying import spelling
+from roundcard.merge.work import NAMES, TWICE, Work
+
+_FILLING = (2, 3, 4, 5, 6)
+"""Parts of a name that fill a gap: additional, prefix, suffix, second family name, generation."""
+
+
+def take_names(work: Work) -> None:
+    """The whole name and its parts of one member; what others say of it fills gaps."""
+    have = {
+        at: [prop for prop in props if prop.head.name in NAMES]
+        for at, props in zip(work.order, work.parts, strict=True)
+    }
+    have = {at: props for at, props in have.items() if any(p.size() for p in props)}
+    if not have:
+        return
+    most = {at: max(props, key=lambda prop: prop.size()) for at, props in have.items()}
+    winner = _spelled(work, winner_of(work.members, most, work.policy, "name"), have)
+    places = {prop.head.name: work.keep(prop, winner) for prop in have[winner]}
+    for at, props in have.items():
+        for prop in props:
+            if at == winner or prop.rides or not prop.size():
+                continue
+            if prop.head.name == "n":
+                _parts_of_name(work, prop, at, places)
+            else:
+                _whole_name(work, prop, at, places)
+
+
+def _spelled(work: Work, winner: int, have: dict[int, list[Property]]) -> int:
+    """Of those whose names are the same words, the one that spells them best."""
+    chosen = work.members[winner]
+    if "name" in chosen.keeps or chosen.leads or chosen.book:
+        return winner
+    words = _all_words(have[winner])
+    ranked = [at for at in have if at != winner and _all_words(have[at]) == words
+              and not work.members[at].book]  # fmt: skip
+    return max([winner, *ranked], key=lambda at: spelling(_text(have[at])))
+
+
+def _whole_name(work: Work, prop: Property, member: int, places: dict[str, int]) -> None:
+    """A whole name that lost, or fills the lack of one."""
+    place = places.get("fn", places.get("n"))
+    if place is None:
+        places[prop.head.name] = work.keep(prop, member)
+    elif _within(words_of(prop.text), _all_words(work.props)):
+        work.fold(prop, member, TWICE, place)
+    else:
+        work.leave(prop, member, work.props[place])
+
+
+def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, int]) -> None:
+    """The parts of a name that lost: said again, filling a gap, or left."""
+    if "n" not in places:
+        if "fn" in places and not _within(_all_words([prop]),
+                                          words_of(work.props[places["fn"]].text)):  # fmt: skip
+            work.leave(prop, member, work.props[places["fn"]])
+        else:
+            places["n"] = work.keep(prop, member)
+        return
+    place = places["n"]
+    mine = list(work.props[place].components)
+    origins = [_origin_of(work.props[place], at) for at in range(len(mine))]
+    words = _all_words(work.props)
+    agrees = all(folded(_part(mine, at)) == folded(_part(prop.components, at)) for at in (0, 1))
+    said: set[int] = set()
+    for at, component in enumerate(prop.components):
+        text = _part(prop.components, at)
+        if not text:
+            continue
+        if _within(words_of(text), words):
+            said.add(at)
+        elif agrees and at in _FILLING and not _part(mine, at):
+            mine += [""] * (at + 1 - len(mine))
+            origins += [0] * (len(mine) - len(origins))
+            mine[at], origins[at] = component, _origin_of(prop, at)
+            said.add(-1 - at)
+    if any(at < 0 for at in said):
+        filled = work.props[place].replaced(tuple(mine), tuple(origins))
+        work.props[place] = filled
+        work.said_by[place].append(member)
+    filled_in = {-1 - at for at in said if at < 0}
+    rest = [at for at, part in enumerate(prop.components)
+            if part and at not in said and at not in filled_in]  # fmt: skip
+    if said - {-1 - at for at in filled_in}:
+        work.fold(_only(prop, {at for at in said if at >= 0}), member, TWICE, place)
+    if rest:
+        work.leave(_only(prop, set(rest)), member, work.props[place])
+
+
+def _text(props: Sequence[Property]) -> str:
+    return " ".join(prop.text for prop in props if prop.head.name in ("n", "fn"))
+
+
+def _all_words(props: Sequence[Property]) -> tuple[str, ...]:
+    names = [prop.text for prop in props if prop.head.name in ("n", "fn")]
+    return tuple(sorted({word for name in names for word in words_of(name)}))
+
+
+def _within(words: Sequence[str], others: Sequence[str]) -> bool:
+    """Whether each word is one of others, or the initial of one."""
+    return all(
+        word in others or (len(word) == 1 and any(other.startswith(word) for other in others))
+        for word in words
+    )
+
+
+def _part(components: Sequence[str | tuple[str, ...]], at: int) -> str:
+    component = components[at] if at < len(components) else ""
+    return component if isinstance(component, str) else " ".join(component)
+
+
+def _origin_of(prop: Property, at: int) -> int | tuple[int, ...]:
+    component = prop.components[at]
+    if isinstance(component, str):
+        return prop.origin_of(at)
+    return tuple(prop.origin_of(at, inner) for inner in range(len(component)))
+
+
+def _only(prop: Property, wanted: set[int]) -> Property:
+    """A structured value with some of its components only."""
+    value = tuple(part if at in wanted else "" for at, part in enumerate(prop.components))
+    origins = tuple(_origin_of(prop, at) for at in range(len(prop.components)))
+    return prop.replaced(value, origins)
