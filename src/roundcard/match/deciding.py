@@ -92,7 +92,7 @@ def known(
     if not kept and not told:
         return Known()
     books = Books(features, names)
-    of_sheet = books.resolved(told)
+    of_sheet = books.resolved(told, of_sheet=True)
     fresh = of_sheet.standing
     lost = [*of_sheet.absent, *of_sheet.again]
     return Known(books.resolved([*kept, *fresh]), [*kept, *fresh], len(fresh), lost)

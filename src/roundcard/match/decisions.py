@@ -110,6 +110,7 @@ class Books:
     def __init__(self, features: Features, names: Sequence[str]) -> None:
         self.features = features
         self.names = names
+        self.of_sheet = False
         self.by: dict[tuple[str, str], list[int]] = defaultdict(list)
         for at in range(len(features)):
             for key in self.keys(side_of(features, at, names)):
@@ -125,8 +126,13 @@ class Books:
             ("place", f"{_base(side.source)}:{side.record}"),
         ]
 
-    def resolved(self, decisions: Iterable[Decision]) -> Resolved:
-        """Decisions held against the books; a later one of the same two beats an earlier one."""
+    def resolved(self, decisions: Iterable[Decision], *, of_sheet: bool = False) -> Resolved:
+        """Decisions held against the books; a later one of the same two beats an earlier one.
+
+        Those `of_sheet` were made of these very books, so that the record tells, too: a spreadsheet
+        program may have spoilt the numbers.
+        """
+        self.of_sheet = of_sheet
         found = Resolved()
         again: dict[tuple[int, int], Decision] = {}
         for decision in decisions:
@@ -190,8 +196,8 @@ class Books:
         placed = (_base(side.source), side.record) == (_base(now.source), now.record)
         alike = _same_name(side.name, now.name) and bool(side.name)
         reached = not set(side.emails + side.phones).isdisjoint(now.emails + now.phones)
-        if placed and (alike or reached):
-            stand = True  # the same record of the same book, and still the same person
+        if self.of_sheet and placed and (alike or reached):
+            stand = True
         uid = bool(side.uid) and side.uid == now.uid
         if side.uid and now.uid and not uid and not placed and not stand:
             return 0, False

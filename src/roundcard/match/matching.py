@@ -29,8 +29,9 @@ SURE, ASK = 13.0, 8.5
 """Scores, in bits, from which two contacts are one unasked, and from which a person is asked."""
 _LEAST_ASKED = 1.0
 """Points below the sure threshold in which it is always asked."""
-_MADE_FOR = 20_000
-"""Contacts of a book for which the thresholds hold as they are."""
+_SURE_UP_TO, _ASK_UP_TO = 20_000, 2_000
+"""Contacts of a book for which the thresholds hold as they are. The one from which it is asked
+rises earlier: nobody reads thousands of questions."""
 _RARE = 3.0
 """Bits by which a rare value may weigh more, and a common one less."""
 _BY_CHANCE = 200_000
@@ -143,8 +144,8 @@ def matches_of(
     `decided` are pairs (the smaller number first) of which a person said ``same`` or ``apart``.
     The same books give the same groups, however many processes read them.
     """
-    more = raised(len(features))
-    sure, ask = sure + more, min(ask + 2 * more, sure + more - _LEAST_ASKED)
+    sure += raised(len(features), _SURE_UP_TO)
+    ask = max(ask, min(ask + raised(len(features), _ASK_UP_TO), sure - _LEAST_ASKED))
     blocked = candidates(features)
     pairs = _with_decided(blocked.pairs, decided or {})
     told = compared(features, pairs)
@@ -161,11 +162,10 @@ def matches_of(
     )
 
 
-def raised(size: int) -> float:
-    """By how much the sure threshold rises in a book of so many contacts: a point for each doubling
-    beyond what it is made for, since strangers are then alike by chance more often. The one from
-    which it is asked rises twice as fast: nobody reads so many questions."""
-    return round(max(0.0, math.log2(max(size, 1) / _MADE_FOR)), 1)
+def raised(size: int, up_to: int) -> float:
+    """By how much a threshold rises in a book of so many contacts: a point for each doubling beyond
+    the size for which it is made, since strangers are then alike by chance more often."""
+    return round(max(0.0, math.log2(max(size, 1) / up_to)), 1)
 
 
 def _with_decided(pairs: Pairs, decided: Mapping[tuple[int, int], Verdict]) -> Pairs:

@@ -75,10 +75,20 @@ def count(parted_: Parted, tally: Tally) -> None:
 
 
 def likeness(now: Contact, result: Sequence[Property]) -> float:
-    """How much of what was merged a contact still says, from 0 to 1; its UID counts by itself."""
-    then = {_exact(prop) for prop in _single(result) if not prop.rides}
-    there = {_exact(prop) for prop in _single(now.properties)}
+    """How much of what was merged a contact still says, from 0 to 1."""
+    then, there = _said(result), _said(now.properties)
     return len(then & there) / len(then) if then else 0.0
+
+
+def nearness(now: Contact, result: Sequence[Property]) -> float:
+    """How near a contact is to being just what was merged, from 0 to 1: values that both have
+    among those that either has (Jaccard, 1901)."""
+    then, there = _said(result), _said(now.properties)
+    return len(then & there) / len(then | there) if then or there else 0.0
+
+
+def _said(properties: Sequence[Property]) -> set[tuple[str, object]]:
+    return {_exact(prop) for prop in _single(properties) if not prop.rides}
 
 
 def _single(properties: Sequence[Property]) -> list[Property]:

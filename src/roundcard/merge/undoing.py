@@ -11,7 +11,7 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import ADDED, pack, unpack
 from roundcard.match.decisions import Decision, side_of
 from roundcard.match.features import features_of
-from roundcard.merge.parting import Parted, Since, count, likeness, parted
+from roundcard.merge.parting import Parted, Since, count, likeness, nearness, parted
 from roundcard.merge.record import Line
 from roundcard.merge.saying import identity
 from roundcard.tally import Tally
@@ -120,10 +120,11 @@ class _Work:
         line = self.lines[at]
         found = []
         for other, each in enumerate(self.lines):
-            if other == at or other not in self.places:
+            near = self.places.get(other)
+            if other == at or near is None:
                 continue
             fit = max(_fit(original.contact, line.result) for original in each.originals)
-            if fit > _AGAIN and len(each.result) >= len(line.result) - 1:
+            if fit > _AGAIN and nearness(near, each.result) > nearness(near, line.result):
                 found.append(other)
         return found
 

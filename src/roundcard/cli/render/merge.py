@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import textwrap
 from collections.abc import Sequence
 from typing import Any
 
-from roundcard.cli.render.text import count, cut, styled, width
+from roundcard.cli.render.text import count, styled, width
 from roundcard.match.deciding import Known
 from roundcard.merge.undoing import Undoing, Undone
 from roundcard.merge.whole import Outcome
@@ -39,11 +40,11 @@ def for_people(done: Outcome, *, verbose: bool) -> list[str]:
             "differ (to take another, write 'same: FIELD' in its row of the sheet)"
         )
         shown = done.conflicts if verbose else done.conflicts[:_MOST]
-        lines += [
-            cut(f"  {each.number:>4}  {each.name}: {each.field} '{each.taken}' taken, not "
-                f"'{each.other}' ({each.where})", width())
-            for each in shown
-        ]  # fmt: skip
+        for each in shown:
+            text = (f"  {each.number:>4}  {each.name}: {each.field} '{each.taken}' taken, not "
+                    f"'{each.other}' ({each.where})")  # fmt: skip
+            lines += textwrap.wrap(text, width(), subsequent_indent=" " * 8,
+                                   break_on_hyphens=False)  # fmt: skip
         if len(shown) < len(done.conflicts):
             lines.append(f"  … and {len(done.conflicts) - len(shown):,} more (--verbose shows all)")
     return lines
