@@ -41,7 +41,20 @@ SHOTS: dict[str, list[str]] = {
     ],
     "match": [
         "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
-        "--region GB --show 3",
+        "--region GB --show 1",
+        "roundcard match skippers.vcf ledger.csv --layout layouts --region GB "
+        "--explain skippers.vcf:2 ledger.csv:4",
+    ],
+    "review": [
+        "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
+        "--region GB --sheet doubles.csv --show 0",
+        "(sleep 4; touch done) & roundcard review doubles.csv",
+    ],
+    "merge": [
+        "roundcard merge skippers.vcf ledger.csv newsletter.csv merged.vcf --layout layouts "
+        "--region GB",
+        "roundcard unmerge merged.vcf merged.merges.jsonl --person 'gatepaddle newsletter' 2>&1 "
+        "| tail -n 4",
     ],
     "layout-draft": [
         "roundcard layout draft ledger.csv -o ledger.toml",
@@ -75,7 +88,6 @@ SHOTS: dict[str, list[str]] = {
         "Bo Lock;01632 960003;80335;24.12.1989\\nTotal;4;;\\n' > found.csv",
         "roundcard convert found.csv found.xlsx --prove",
     ],
-    "layout-show": ["roundcard layout show membership-ledger", "roundcard layout list"],
     "errors": [
         "roundcard convert ledger.csv o.vcf --layout layouts/membership-legder.toml",
         "roundcard convert ledger.csv o.vcf --layout membership-legder",
@@ -92,6 +104,7 @@ SHOTS: dict[str, list[str]] = {
 """What each picture shows: commands typed in the folder of the demo data."""
 FIGURES: dict[str, list[str]] = {
     "survey-figure": ["survey", "ledger.csv", "newsletter.csv", "--figure"],
+    "match-figure": ["match", "trust.vcf", "--region", "GB", "--show", "0", "--figure"],
 }
 """Pictures that a command draws itself."""
 
@@ -131,7 +144,7 @@ def take(name: str, folder: Path, env: dict[str, str]) -> None:
     (folder / "done").unlink(missing_ok=True)
     terminal = subprocess.Popen(
         ["xterm", "-fullscreen", "-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#1c2530",
-         "-fg", "#e6e3da", "-b", "12", "-geometry", "140x44+0+0", "+sb", "-e", "bash", "-c",
+         "-fg", "#e6e3da", "-b", "12", "-geometry", "140x40+0+0", "+sb", "-e", "bash", "-c",
          script(SHOTS[name])],
         cwd=folder, env=env,
     )  # fmt: skip

@@ -18,6 +18,8 @@ _SIZE = (11.0, 4.6)
 _SAME, _ASK, _APART = "#2f6f73", "#c98a1b", "#b9c2c5"
 _LOWEST, _HIGHEST = -12.0, 42.0
 _STEP = 1.0
+_MANY = 2_000
+"""Pairs from which few of one score could not be seen beside many of another."""
 
 
 def draw(matches: Matches, path: Path, *, force: bool = False) -> None:
@@ -41,11 +43,12 @@ def _scores(axes: Axes, matches: Matches) -> None:
     ):
         part = scores[(scores >= low) & (scores < high)]
         axes.hist(part, bins=edges.tolist(), color=colour, label=f"{name} ({len(part):,})")
-    for at, name in ((matches.ask, "ask"), (matches.sure, "sure")):
+    for at, name, side in ((matches.ask, "ask", "right"), (matches.sure, "sure", "left")):
         axes.axvline(at, color=INK, linewidth=0.9)
-        axes.annotate(f" {name} {at:g}", (at, 1), xycoords=("data", "axes fraction"), va="top",
-                      fontsize=8)  # fmt: skip
-    axes.set_yscale("symlog", linthresh=10)
+        axes.annotate(f" {name} {at:g} ", (at, 1), xycoords=("data", "axes fraction"), va="top",
+                      ha=side, fontsize=8)  # fmt: skip
+    if len(scores) > _MANY:
+        axes.set_yscale("symlog", linthresh=10)
     axes.set_ylim(bottom=0)
     axes.yaxis.set_major_formatter(lambda value, _: f"{value:,.0f}")
     axes.set_title(f"Pairs compared: {len(matches.scores):,}, of which {int(vetoed.sum()):,} "

@@ -42,6 +42,15 @@ _WHOLE_GROUP = 40
 """Contacts of a group that are all compared with one another."""
 
 
+DOUBTS = (
+    "",
+    "the names are not the same, and the rest may be shared by a household or an office",
+    "nothing but the name agrees",
+    "strangers of one name may have the rest in common, and addresses or numbers differ",
+)
+"""Why two contacts are a question although they have the points."""
+
+
 class Reason(NamedTuple):
     """Why two contacts are the same, or are not."""
 
@@ -98,14 +107,19 @@ class Matches:
         close = (levels["phone"] == 1) | (levels["address"] == 1) | (levels["email"] == 1)
         return int(np.count_nonzero(close & (self.compared.veto > 0)))
 
-    def verdict(self, one: int, other: int) -> tuple[float, Verdict]:
-        """The score that counts of any two contacts, and what it says of them alone."""
+    def verdict(self, one: int, other: int) -> tuple[float, Verdict, str]:
+        """The score that counts of any two contacts, what it says of them alone, and why they are
+        a question although the points would do (or nothing)."""
         pair = np.asarray([sorted((one, other))], dtype=np.int64)
         told = compared(self.features, pair)
         points = _points(self.features, pair, told, self.weights)
         total = np.sum([points[name] for name in LEVELS], axis=0)
-        score = float(_capped(self.features, pair, told, total, self.sure, self.shared)[0])
-        return score, "same" if score >= self.sure else "ask" if score >= self.ask else "apart"
+        doubt = _doubts(self.features, pair, told, self.shared)
+        score = float(_capped(told, total, self.sure, doubt)[0])
+        why = DOUBTS[int(doubt[0])] if total[0] >= self.sure else ""
+        if score >= self.sure:
+            return score, "same", ""
+        return score, "ask" if score >= self.ask else "apart", why
 
     def reasons(self, one: int, other: int) -> tuple[float, list[Reason], str]:
         """The score of any two contacts, its reasons, and what contradicts (or nothing)."""
@@ -155,7 +169,7 @@ def matches_of(
     points = _points(features, pairs, told, weights)
     scores = np.sum([points[name] for name in LEVELS], axis=0) if len(pairs) else np.zeros(0)
     shared = _shared_emails(features, pairs, told)
-    capped = _capped(features, pairs, told, scores, sure, shared)
+    capped = _capped(told, scores, sure, _doubts(features, pairs, told, shared))
     groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
     return Matches(
         features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask, shared
@@ -237,14 +251,12 @@ def _own_email(
     return own
 
 
-def _capped(
-    features: Features, pairs: Pairs, told: Compared, scores: Floats, sure: float,
-    shared: frozenset[int],
-) -> Floats:  # fmt: skip
-    """Scores with the rules that no sum may break: what contradicts is apart, and a pair with
-    nothing of its own beside what a household shares, or what chance brings, is a question."""
+def _doubts(
+    features: Features, pairs: Pairs, told: Compared, shared: frozenset[int]
+) -> npt.NDArray[np.int8]:
+    """Pairs that are a question however many points they have; the number of a reason in `DOUBTS`,
+    0 for none."""
     levels = told.levels
-    out = np.where(told.veto > 0, -99.0, scores)
     named = (levels["given"] == 1) | (levels["given"] == 2) | (levels["whole"] == 1)
     close = (levels["given"] == 4) & ((levels["family"] == 1) | (levels["family"] == 2))
     own_email = _own_email(features, pairs, told, shared)
@@ -255,9 +267,16 @@ def _capped(
     reached = np.any([levels[name] == 1 for name in ("email", "phone", "address", "org")], axis=0)
     only_name = named & ~reached & ~told_apart & (levels["email"] != 2)
     elsewhere = np.sum([levels["email"] >= 2, levels["phone"] == 2, levels["address"] >= 2], axis=0)
-    by_chance = ~reached & (levels["uid"] != 1) & (elsewhere >= 2)
-    question = (shaky & (levels["uid"] != 1)) | only_name | by_chance
-    return np.where(question, np.minimum(out, sure - 0.1), out)
+    by_chance = ~reached & (elsewhere >= 2)
+    found = np.select([shaky, only_name, by_chance], [1, 2, 3], 0).astype(np.int8)
+    return np.where(levels["uid"] == 1, 0, found).astype(np.int8)
+
+
+def _capped(told: Compared, scores: Floats, sure: float, doubts: npt.NDArray[np.int8]) -> Floats:
+    """Scores with the rules that no sum may break: what contradicts is apart, and a doubt is a
+    question."""
+    out = np.where(told.veto > 0, -99.0, scores)
+    return np.where(doubts > 0, np.minimum(out, sure - 0.1), out)
 
 
 def _grouped(

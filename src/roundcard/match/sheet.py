@@ -23,6 +23,8 @@ HEADINGS = ["group", "verdict", "score", "reasons", "decision", "source", "recor
             "phone", "organisation", "address", "birthday"]  # fmt: skip
 _BETWEEN = "; "
 _CLOSE = 0.8
+_SLIPS = 1
+"""Wrong digits in a number or a date that is close to another one."""
 Nearness = Literal["same", "close", "different", "missing"]
 Place = tuple[int, int]
 """Number of the source, from 0, and record, from 1."""
@@ -174,9 +176,8 @@ def nearness(heading: str, one: str, other: str) -> Nearness:
         return "same"
     if heading in ("phone", "birthday"):
         digits = [re.sub(r"\D", "", text) for text in (one, other)]
-        near = Levenshtein.normalized_similarity(*digits)
-    else:
-        near = JaroWinkler.similarity(*(" ".join(words_of(text)) for text in (one, other)))
+        return "close" if Levenshtein.distance(*digits) <= _SLIPS else "different"
+    near = JaroWinkler.similarity(*(" ".join(words_of(text)) for text in (one, other)))
     return "close" if near >= _CLOSE else "different"
 
 

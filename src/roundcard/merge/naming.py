@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from roundcard.card.contact import Property
 from roundcard.card.equality import folded
-from roundcard.match.names import words_of
+from roundcard.match.names import generation, words_of
 from roundcard.merge.policy import winner_of
 from roundcard.merge.saying import spelling
 from roundcard.merge.work import NAMES, TWICE, Work
@@ -53,7 +53,7 @@ def _whole_name(work: Work, prop: Property, member: int, places: dict[str, int])
     place = places.get("fn", places.get("n"))
     if place is None:
         places[prop.head.name] = work.keep(prop, member)
-    elif _within(words_of(prop.text), _all_words(work.props)):
+    elif _within(_words(prop.text), _all_words(work.props)):
         work.fold(prop, member, TWICE, place)
     else:
         work.leave(prop, member, work.props[place])
@@ -63,7 +63,7 @@ def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, in
     """The parts of a name that lost: said again, filling a gap, or left."""
     if "n" not in places:
         if "fn" in places and not _within(_all_words([prop]),
-                                          words_of(work.props[places["fn"]].text)):  # fmt: skip
+                                          _words(work.props[places["fn"]].text)):  # fmt: skip
             work.leave(prop, member, work.props[places["fn"]])
         else:
             places["n"] = work.keep(prop, member)
@@ -78,7 +78,7 @@ def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, in
         text = _part(prop.components, at)
         if not text:
             continue
-        if _within(words_of(text), words):
+        if _within(_words(text), words):
             said.add(at)
         elif agrees and at in _FILLING and not _part(mine, at):
             mine += [""] * (at + 1 - len(mine))
@@ -104,7 +104,15 @@ def _text(props: Sequence[Property]) -> str:
 
 def _all_words(props: Sequence[Property]) -> tuple[str, ...]:
     names = [prop.text for prop in props if prop.head.name in ("n", "fn")]
-    return tuple(sorted({word for name in names for word in words_of(name)}))
+    return tuple(sorted({word for name in names for word in _words(name)}))
+
+
+def _words(text: str) -> tuple[str, ...]:
+    """The words of a name; ``sen.`` and ``jr`` as written out."""
+    return tuple(
+        generation(word) if len(word) > 1 and not set(word) <= {"i"} and generation(word) else word
+        for word in words_of(text)
+    )
 
 
 def _within(words: Sequence[str], others: Sequence[str]) -> bool:

@@ -135,8 +135,10 @@ class Merging:
         self.results.append(found.contact.properties)
         if found.labels:
             tally.find("a label of a value that is said twice (kept in the merge record)")
+        whole = {left.member for left in found.conflicts if left.prop.head.name == "fn"}
         for left in found.conflicts:
-            self._tell_conflict(joined, found, left, tally)
+            if left.prop.head.name != "n" or left.member not in whole:  # one name, told once
+                self._tell_conflict(joined, found, left, tally)
         return found.contact
 
     def _tell_conflict(self, joined: Joined, found: Merged, left: Left, tally: Tally) -> None:

@@ -21,7 +21,7 @@ _ENOUGH = 0.5
 """How much of a merged contact must be there for it to be the one, where its UID is not."""
 _AGAIN = 0.9
 """How like the result of a merge an original of another one must be to be that result."""
-_TELLING = ("email", "tel", "fn", "n")
+_TELLING = ("uid", "email", "tel", "fn", "n")
 _MOST_NEAR = 40
 
 
@@ -86,6 +86,12 @@ class _Work:
         self.places = places
         self.out = Undoing()
         self.seen: set[int] = set()
+        self.by: dict[tuple[str, str], list[int]] = defaultdict(list)
+        """The merges by what their originals say."""
+        for at, line in enumerate(lines):
+            said = {key for each in line.originals for key in _telling(each.properties)}
+            for key in said:
+                self.by[key].append(at)
 
     def undo(self, at: int, *, wanted: bool) -> None:
         """Take back one merge, after those that merged its result again."""
@@ -119,14 +125,25 @@ class _Work:
         """Merges that have the result of one among their originals, and are in the book."""
         line = self.lines[at]
         found = []
-        for other, each in enumerate(self.lines):
+        keys = [key for key in _telling(line.result) if len(self.by[key]) <= _MOST_NEAR]
+        for other in sorted({other for key in keys for other in self.by[key]} - {at}):
             near = self.places.get(other)
-            if other == at or near is None:
+            if near is None:
                 continue
+            each = self.lines[other]
             fit = max(_fit(original.contact, line.result) for original in each.originals)
             if fit > _AGAIN and nearness(near, each.result) > nearness(near, line.result):
                 found.append(other)
         return found
+
+
+def _telling(properties: Sequence[Property]) -> list[tuple[str, str]]:
+    """What a contact is found by: its UID, names, addresses of mail and numbers."""
+    return [
+        (prop.head.name, identity(prop.text) if prop.head.name == "uid" else prop.text)
+        for prop in properties
+        if prop.head.name in _TELLING and prop.text
+    ]
 
 
 def _fit(contact: Contact, result: Sequence[Property]) -> float:
@@ -138,23 +155,17 @@ def _fit(contact: Contact, result: Sequence[Property]) -> float:
 
 def _found(lines: Sequence[Line], contacts: Iterable[Contact]) -> dict[int, Contact]:
     """The contact of the book that each merge made: by its UID, or by what it says."""
-    by_uid: dict[str, list[int]] = defaultdict(list)
-    by_value: dict[tuple[str, str], list[int]] = defaultdict(list)
+    by: dict[tuple[str, str], list[int]] = defaultdict(list)
     for at, line in enumerate(lines):
-        for prop in line.result:
-            if prop.head.name == "uid":
-                by_uid[identity(prop.text)].append(at)
-            elif prop.head.name in _TELLING and prop.text:
-                by_value[prop.head.name, prop.text].append(at)
+        for key in dict.fromkeys(_telling(line.result)):
+            by[key].append(at)
     best: dict[int, tuple[float, Contact]] = {}
     for contact in contacts:
-        sure = {at for prop in contact.all("uid") for at in by_uid.get(identity(prop.text), ())}
         near = dict.fromkeys(
-            at for prop in contact.properties if prop.head.name in _TELLING
-            for at in by_value.get((prop.head.name, prop.text), ())[:_MOST_NEAR]
+            at for key in _telling(contact.properties) for at in by.get(key, ())[:_MOST_NEAR]
         )  # fmt: skip
-        for at in [*sure, *near]:
-            like = likeness(contact, lines[at].result) + (1.0 if at in sure else 0.0)
+        for at in near:
+            like = _fit(contact, lines[at].result)
             if like > best.get(at, (_ENOUGH, None))[0]:
                 best[at] = like, contact
     return {at: contact for at, (_, contact) in best.items()}

@@ -15,6 +15,10 @@ from roundcard.match.sheet import Row, Shown, nearness, rows_of, said
 
 _FIELDS = ("name", "email", "phone", "organisation", "address", "birthday")
 _WIDEST = 34
+_NAMED = 24
+_TIPS = (("the same e-mail address", 9.5), ("the same birthday", 8.5),
+         ("the same phone number", 7.0), ("the same address", 4.5))  # fmt: skip
+"""What would tip the scales, with the usual points."""
 MARKS = {"same": ("=", "green"), "close": ("≈", "cyan"), "different": ("≠", "yellow"),
          "missing": ("", "dim")}  # fmt: skip
 """How near a value is to that of the lead: its mark and its colour."""
@@ -114,34 +118,42 @@ def explained(
 ) -> str:
     """Every reason for and against two records being one person, and what would tip it."""
     total, reasons, veto = matches.reasons(one, other)
-    lines = [
-        f"{pad(name, 24)}  {', '.join(filter(None, people[at]))}"
-        for name, at in zip(names, (one, other), strict=True)
-    ]
+    lines: list[str] = []
+    for name, at in zip(names, (one, other), strict=True):
+        who = f"{pad(name, _NAMED)}  {', '.join(filter(None, people[at]))}"
+        lines += textwrap.wrap(who, width(sys.stdout), subsequent_indent=" " * (_NAMED + 2),
+                               break_on_hyphens=False, drop_whitespace=True)  # fmt: skip
     lines.append("")
     lines += [f"{reason.points:>+8.1f}  {reason.what}" for reason in reasons]
     lines.append(f"{total:>+8.1f}  in all; the same from {matches.sure:g}, asked from "
                  f"{matches.ask:g}")  # fmt: skip
-    score, verdict = matches.verdict(one, other)
+    _, verdict, doubt = matches.verdict(one, other)
     lines.append("")
     if veto:
-        lines.append(f"apart, whatever else agrees: {veto}")
+        lines.append(f"apart, whatever else agrees: {veto}; only the same identity (UID) or your "
+                     "own decision would make them one")  # fmt: skip
+    elif doubt:
+        lines.append(f"ask, although the points would do: {doubt}; the same identity (UID) or your "
+                     "own decision settles it")  # fmt: skip
+    elif verdict == "same":
+        lines.append(f"the same, by {total - matches.sure:.1f} points more than are needed: "
+                     f"{_tips_back(total - matches.sure)}")  # fmt: skip
     else:
-        lines.append(f"{verdict}")
-        if score < total - 0.05:
-            lines.append("a question all the same: nothing of their own beside what a household "
-                         "or office shares, or nothing but the name")  # fmt: skip
-        elif verdict != "same":
-            lines.append(f"{matches.sure - total:.1f} points more would make them the same: "
-                         f"{tips(matches.sure - total)}")  # fmt: skip
+        lines.append(f"{verdict}: {matches.sure - total:.1f} points more would make them the same: "
+                     f"{tips(matches.sure - total)}")  # fmt: skip
     return "\n".join(lines) + "\n"
+
+
+def _tips_back(more: float) -> str:
+    """What would make a question of two that are the same."""
+    single = [what for what, points in _TIPS if points > more]
+    always = "other birthdays or given names would set them apart"
+    return f"without {' or '.join(single)} it would be asked; {always}" if single else always
 
 
 def tips(missing: float) -> str:
     """What would tip the scales."""
-    ways = (("the same birthday", 8.5), ("the same e-mail address", 9.5),
-            ("the same phone number", 7.0), ("the same address", 4.5))  # fmt: skip
-    enough = [what for what, points in ways if points >= missing]
+    enough = [what for what, points in _TIPS if points >= missing]
     return f"{' or '.join(enough)} would do" if enough else "no single value would do"
 
 

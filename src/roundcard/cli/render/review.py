@@ -6,10 +6,11 @@ import sys
 import textwrap
 from pathlib import Path
 
-from roundcard.cli.render.match import MARKS, marked
+from roundcard.cli.render.match import MARKS
 from roundcard.cli.render.text import count, cut, pad, styled, width
 from roundcard.match.deciding import SheetRow
 from roundcard.match.reviewing import SHOWN, Review
+from roundcard.match.sheet import nearness
 
 KEYS = (
     "s same  a apart  l later  b back  1-9 contact  f leads  v take a value  u undecided  q leave"
@@ -27,8 +28,8 @@ def screen(review: Review, most: int) -> str:
     shown = _window(review, across)
     room = min((width(sys.stdout) - _HEADS) // len(shown) - 2, _WIDEST)
     lines = [_progress(review), ""]
-    lines.append(_line(f"group {review.current['group']}", [
-        _numbered(review, at, room) for at in shown]))  # fmt: skip
+    lines.append(_line("group", [_grouped(review, at, room) for at in shown]))
+    lines.append(_line("", [_numbered(review, at, room) for at in shown]))
     lines.append(_line("", [styled(pad(cut(f"{rows[at]['source']}:{rows[at]['record']}", room),
                                        room), "dim", sys.stdout) for at in shown]))  # fmt: skip
     lines.append("")
@@ -57,6 +58,13 @@ def _progress(review: Review) -> str:
     return f"question {review.place + 1:,} of {every:,}   {bar}  {done:,} decided"
 
 
+def _grouped(review: Review, at: int, room: int) -> str:
+    """The number of a contact's group; of whom it is asked has one of its own."""
+    group = review.rows[at]["group"]
+    style = "bold" if group == review.current["group"] else "dim"
+    return styled(pad(f"  {group}", room), style, sys.stdout)
+
+
 def _numbered(review: Review, at: int, room: int) -> str:
     row = review.rows[at]
     score = f" {row['score']}" if row["score"] else ""
@@ -80,7 +88,8 @@ def _cells(review: Review, heading: str, shown: list[int], room: int) -> list[st
             if at == 0:
                 cells.append(pad(cut(text or ("" if number else "–"), room), room))
             elif number:
-                cells.append(pad(f"  {text}", room))
+                style = MARKS[nearness(heading, values[place], rows[0][heading])][1]
+                cells.append(styled(pad(cut(f"  {text}", room), room), style, sys.stdout))
             else:
                 cells.append(_near(heading, values[place], rows[0][heading], text, room))
         lines.append(_line(heading if not number else "", cells))
@@ -89,13 +98,9 @@ def _cells(review: Review, heading: str, shown: list[int], room: int) -> list[st
 
 def _near(heading: str, value: str, lead: str, text: str, room: int) -> str:
     """The first line of a value, marked for the whole of it."""
-    if text == value:
-        return marked(heading, value, lead, room)
-    whole = marked(heading, value, lead, len(value) + 4)
-    for mark, style in MARKS.values():
-        if mark and f"{mark} {value}" in whole:
-            return styled(pad(cut(f"{mark} {text}", room), room), style, sys.stdout)
-    return pad(cut(text, room), room)
+    mark, style = MARKS[nearness(heading, value, lead)]
+    shown = f"{mark} {text}".strip() if value else "–"
+    return styled(pad(cut(shown, room), room), style if value else "dim", sys.stdout)
 
 
 def _answer(row: SheetRow, room: int) -> str:
