@@ -35,6 +35,8 @@ LEVELS: dict[str, tuple[str, ...]] = {
 GIVEN_SHORT, GIVEN_INITIAL, GIVEN_CLOSE, GIVEN_OTHER, GIVEN_SECOND = 2, 3, 4, 5, 6
 _CLOSE_NAME, _CLOSE_FAMILY = 0.92, 0.90
 _SHORTEST_CLOSE = 4
+_SHORTEST_HOST = 5
+"""Letters of a mail host's name from which another one is taken for a slip of it."""
 _DIGITS = re.compile(r"\d+")
 _LETTERS = re.compile(r"[^\W\d_]+")
 
@@ -213,6 +215,12 @@ def _close_emails(features: Features) -> Close:
     def named(local: str) -> bool:
         return any(len(word) > 1 and word in names for word in _LETTERS.findall(local))
 
+    def mistyped(one: str, other: str) -> bool:
+        short = min(len(one.partition(".")[0]), len(other.partition(".")[0]))
+        if _DIGITS.findall(one) != _DIGITS.findall(other):
+            return False
+        return short >= _SHORTEST_HOST and Levenshtein.distance(one, other, score_cutoff=2) <= 2
+
     def near(a: int, b: int) -> bool:
         (local, _, host), (local2, _, host2) = texts[a], texts[b]
         if _DIGITS.sub("", local) == _DIGITS.sub("", local2) and local != local2:
@@ -222,7 +230,7 @@ def _close_emails(features: Features) -> Close:
         if local != local2 or len(local) < 5:
             return False
         # at another host the name says again what is known, and anything else tells
-        return Levenshtein.distance(host, host2, score_cutoff=2) <= 2 or not named(local)
+        return not named(local) or mistyped(host, host2)
 
     return near
 

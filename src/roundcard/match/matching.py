@@ -12,14 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from roundcard.match.blocking import Pairs, candidates
-from roundcard.match.compare import (
-    GIVEN_INITIAL,
-    GIVEN_SECOND,
-    LEVELS,
-    VETOES,
-    Compared,
-    compared,
-)
+from roundcard.match.compare import LEVELS, VETOES, Compared, compared
+from roundcard.match.doubts import DOUBTS, Shared, doubts_of, shared_in
 from roundcard.match.features import Features
 from roundcard.match.weights import DEFAULTS, Weights, estimated
 
@@ -40,15 +34,6 @@ _MOST_ASKED = 12
 """Contacts about which it is asked at once, at the most."""
 _WHOLE_GROUP = 40
 """Contacts of a group that are all compared with one another."""
-
-
-DOUBTS = (
-    "",
-    "the names are not the same, and the rest may be shared by a household or an office",
-    "nothing but the name agrees",
-    "strangers of one name may have the rest in common, and addresses or numbers differ",
-)
-"""Why two contacts are a question although they have the points."""
 
 
 class Reason(NamedTuple):
@@ -97,8 +82,7 @@ class Matches:
     narrowed: Mapping[str, int]
     sure: float
     ask: float
-    shared: frozenset[int] = frozenset()
-    """E-mail addresses that people share who are certainly not one."""
+    shared: Shared
 
     @property
     def apart_at_home(self) -> int:
@@ -114,7 +98,7 @@ class Matches:
         told = compared(self.features, pair)
         points = _points(self.features, pair, told, self.weights)
         total = np.sum([points[name] for name in LEVELS], axis=0)
-        doubt = _doubts(self.features, pair, told, self.shared)
+        doubt = doubts_of(self.features, pair, told, self.shared)
         score = float(_capped(told, total, self.sure, doubt)[0])
         why = DOUBTS[int(doubt[0])] if total[0] >= self.sure else ""
         if score >= self.sure:
@@ -168,8 +152,8 @@ def matches_of(
         weights = estimated(told.levels, compared(features, _by_chance(len(features))).levels)
     points = _points(features, pairs, told, weights)
     scores = np.sum([points[name] for name in LEVELS], axis=0) if len(pairs) else np.zeros(0)
-    shared = _shared_emails(features, pairs, told)
-    capped = _capped(told, scores, sure, _doubts(features, pairs, told, shared))
+    shared = shared_in(features, pairs, told)
+    capped = _capped(told, scores, sure, doubts_of(features, pairs, told, shared))
     groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
     return Matches(
         features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask, shared
@@ -230,46 +214,6 @@ def _crowding(
         fewest = min(counts[value] for value in common)
         out[at] = 1.5 * np.log2(fewest / 2) if fewest > 2 else 0.0
     return out
-
-
-def _shared_emails(features: Features, pairs: Pairs, told: Compared) -> frozenset[int]:
-    """E-mail addresses of two who contradict each other: of a household, an office, a desk."""
-    found: set[int] = set()
-    for at in np.flatnonzero((told.levels["email"] == 1) & (told.veto > 0)).tolist():
-        found.update(set(features.emails[pairs[at, 0]]).intersection(features.emails[pairs[at, 1]]))
-    return frozenset(found)
-
-
-def _own_email(
-    features: Features, pairs: Pairs, told: Compared, shared: frozenset[int]
-) -> npt.NDArray[np.bool_]:
-    """Where two have an e-mail address in common that nobody shares who is another person."""
-    own = np.asarray(told.levels["email"] == 1)
-    for at in np.flatnonzero(own).tolist() if shared else ():
-        common = set(features.emails[pairs[at, 0]]).intersection(features.emails[pairs[at, 1]])
-        own[at] = not common <= shared
-    return own
-
-
-def _doubts(
-    features: Features, pairs: Pairs, told: Compared, shared: frozenset[int]
-) -> npt.NDArray[np.int8]:
-    """Pairs that are a question however many points they have; the number of a reason in `DOUBTS`,
-    0 for none."""
-    levels = told.levels
-    named = (levels["given"] == 1) | (levels["given"] == 2) | (levels["whole"] == 1)
-    close = (levels["given"] == 4) & ((levels["family"] == 1) | (levels["family"] == 2))
-    own_email = _own_email(features, pairs, told, shared)
-    told_apart = (levels["birthday"] == 1) | (levels["uid"] == 1)
-    initial = levels["given"] == GIVEN_INITIAL
-    shaky = ~named & ~((own_email | told_apart) & close) & ~(told_apart & initial)
-    shaky |= ((levels["given"] == GIVEN_SECOND) | (levels["family"] == 3)) & ~told_apart
-    reached = np.any([levels[name] == 1 for name in ("email", "phone", "address", "org")], axis=0)
-    only_name = named & ~reached & ~told_apart & (levels["email"] != 2)
-    elsewhere = np.sum([levels["email"] >= 2, levels["phone"] == 2, levels["address"] >= 2], axis=0)
-    by_chance = ~reached & (elsewhere >= 2)
-    found = np.select([shaky, only_name, by_chance], [1, 2, 3], 0).astype(np.int8)
-    return np.where(levels["uid"] == 1, 0, found).astype(np.int8)
 
 
 def _capped(told: Compared, scores: Floats, sure: float, doubts: npt.NDArray[np.int8]) -> Floats:
