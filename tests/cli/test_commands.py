@@ -84,7 +84,9 @@ def test_the_demo_runs_and_never_writes_over_anything(run: Run, tmp_path: Path) 
     balances = re.findall(r"\nbalance +(\S+) +(\S+)\n", done.out)
     assert len(balances) == len(
         re.findall(
-            r"^\$ roundcard (?:convert(?!.*--to-edit)|pick|clean|update|merge|unmerge) ", done.out, re.MULTILINE
+            r"^\$ roundcard (?:convert(?!.*--to-edit)|pick|clean|update|merge|unmerge) ",
+            done.out,
+            re.MULTILINE,
         )
     )
     assert set(balances) == {("0", "0")}

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from roundcard.match.blocking import Pairs
 from roundcard.match.compare import GIVEN_INITIAL, GIVEN_SECOND, GIVEN_SHORT, Compared
 from roundcard.match.features import Features
+from roundcard.match.names import both_full
 
 DOUBTS = (
     "",
@@ -70,6 +71,19 @@ def _own_email(
     return own, named
 
 
+def _variants(
+    features: Features, pairs: Pairs, short: npt.NDArray[np.bool_]
+) -> npt.NDArray[np.bool_]:
+    """Where given names that go for one another are both full ones: John and Jean may share a
+    house."""
+    out = np.zeros(len(short), dtype=bool)
+    names, given = features.name_words.texts, features.given
+    for at in np.flatnonzero(short).tolist():
+        one, other = given[int(pairs[at, 0])], given[int(pairs[at, 1])]
+        out[at] = one >= 0 and other >= 0 and both_full(names[one], names[other])
+    return out
+
+
 def doubts_of(
     features: Features, pairs: Pairs, told: Compared, shared: Shared
 ) -> npt.NDArray[np.int8]:
@@ -81,10 +95,10 @@ def doubts_of(
     own_email, named_email = _own_email(features, pairs, told, shared.emails)
     own_phone = _own_phone(features, pairs, told, shared.phones)
     told_apart = (levels["birthday"] == 1) | (levels["uid"] == 1)
-    short = (levels["given"] == GIVEN_SHORT) & (levels["whole"] != 1)
+    variant = _variants(features, pairs, levels["given"] == GIVEN_SHORT)
     initial = levels["given"] == GIVEN_INITIAL
     shaky = ~named & ~((own_email | told_apart) & close) & ~((named_email | told_apart) & initial)
-    shaky |= short & ~told_apart & ~named_email  # John and Jean may share a house
+    shaky |= variant & ~told_apart & ~named_email
     shaky |= ((levels["given"] == GIVEN_SECOND) | (levels["family"] == 3)) & ~told_apart
     shaky |= (levels["family"] == 2) & ~told_apart & ~own_email & ~own_phone
     reached = np.any([levels[name] == 1 for name in ("email", "phone", "address", "org")], axis=0)

@@ -58,6 +58,18 @@ def called(name: str) -> frozenset[int]:
 
 
 @cache
+def _full_names() -> frozenset[str]:
+    told = tomllib.loads((resources.files(__package__) / "nicknames.toml").read_text("utf-8"))
+    firsts = [group.split()[0] for group in told["groups"]]
+    return frozenset(map(one_word, (*firsts, *" ".join(told["full"]).split())))
+
+
+def both_full(one: str, other: str) -> bool:
+    """Whether two names that are taken for one another are both borne in their own right."""
+    return one in _full_names() and other in _full_names()
+
+
+@cache
 def _initials() -> dict[int, frozenset[str]]:
     found: dict[int, set[str]] = {}
     for name, groups in _short_forms().items():

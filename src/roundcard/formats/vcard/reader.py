@@ -244,7 +244,7 @@ class _Reader:
             head.doubt = partial(doubt, params=encoded)
         if told:
             head.told = bytes.fromhex(told).decode("utf-8")
-            if name == "tel":  # a tel: URI, which older versions have no room for
+            if name == "tel" and head.told.lower().startswith("tel:"):  # a URI, which older versions have no room for
                 head.text = text + ";VALUE=uri"
         if field.kind == "raw":
             head.text = text.replace(OURS + "AS-", "", 1)
