@@ -36,8 +36,8 @@ def for_people(done: Outcome, *, verbose: bool) -> list[str]:
                      "match --sheet FILE, decide, and merge --sheet FILE")  # fmt: skip
     if done.conflicts:
         lines.append(
-            styled("to look at", "yellow") + f": {len(done.conflicts):,} single values "
-            "differ (to take another, write 'same: FIELD' in its row of the sheet)"
+            styled("to look at", "yellow") + f": {count(len(done.conflicts), 'value')} not taken "
+            "where there is one only (to take it, write 'same: FIELD' in its row of the sheet)"
         )
         shown = done.conflicts if verbose else done.conflicts[:_MOST]
         for each in shown:

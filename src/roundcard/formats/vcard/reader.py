@@ -244,8 +244,8 @@ class _Reader:
             head.doubt = partial(doubt, params=encoded)
         if told:
             head.told = bytes.fromhex(told).decode("utf-8")
-            if name == "tel" and head.told.lower().startswith("tel:"):  # a URI, which older versions have no room for
-                head.text = text + ";VALUE=uri"
+            if name == "tel" and head.told.lower().startswith("tel:"):
+                head.text = text + ";VALUE=uri"  # which older versions have no room for
         if field.kind == "raw":
             head.text = text.replace(OURS + "AS-", "", 1)
         head.rides = not head.field.counts or (name == "fn" and head.derived)
