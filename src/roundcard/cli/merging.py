@@ -9,16 +9,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from roundcard.books.plan import Plan
-from roundcard.books.source import STANDARD, HowToRead
+from roundcard.books.source import STANDARD
 from roundcard.books.target import spare_originals
 from roundcard.cli import matching
 from roundcard.cli.picking import tell
-from roundcard.cli.places import layout_places, own_layouts
+from roundcard.cli.planning import Usual
 from roundcard.cli.render import merge as render
 from roundcard.cli.render import progress
 from roundcard.cli.render.text import table
 from roundcard.errors import TargetError, UsageError
-from roundcard.layouts import shelf
 from roundcard.match.deciding import MatchSheet, known
 from roundcard.match.features import features_of
 from roundcard.match.matching import matches_of
@@ -47,13 +46,7 @@ class Asked:
     sure: float
     ask: float
     region: str
-    layouts: Sequence[str]
-    to_layout: str
-    to_format: str
-    from_format: str
-    prove: bool
-    force: bool
-    dry_run: bool
+    usual: Usual
     json: bool
     quiet: bool
     verbose: bool
@@ -80,7 +73,7 @@ def run(asked: Asked) -> int:
         places = {(names.index(source), record): group
                   for (source, record), group in numbers.items() if source in names}  # fmt: skip
         done = merge(plan, matches, decided.resolved, places, wanted, watch)
-    if not asked.dry_run:
+    if not asked.usual.dry_run:
         matching.keep(decided, store)
     more = {"merge": render.for_machines(done, decided)}
     code = tell(done.report, plan, json_=asked.json, quiet=asked.quiet, verbose=asked.verbose,
@@ -95,22 +88,8 @@ def run(asked: Asked) -> int:
 
 def _plan(asked: Asked) -> Plan:
     """The conversion, the book that is added to first."""
-    places = layout_places()
-    targets = shelf.find(asked.to_layout, places) if asked.to_layout else []
-    plan = Plan(
-        sources=[*([asked.into] if asked.into else []), *asked.sources],
-        target=asked.target,
-        layouts=[found for name in asked.layouts for found in shelf.find(name, places)],
-        kept=own_layouts(),
-        to_layout=targets[0] if targets else None,
-        how=HowToRead(asked.from_format),
-        to_format=asked.to_format,
-        force=asked.force,
-        dry_run=asked.dry_run,
-        prove=asked.prove,
-        stdin=sys.stdin.buffer,
-        stdout=sys.stdout.buffer,
-    )
+    sources = [*([asked.into] if asked.into else []), *asked.sources]
+    plan = asked.usual.plan(sources, asked.target)
     if plan.to_layout is None:
         plan.keep_layout()
     return plan
@@ -138,7 +117,7 @@ def _wanted(asked: Asked, plan: Plan) -> Wanted:
         raise UsageError("say where the merge record goes, with --record FILE.jsonl: standard "
                          "output is for the book")  # fmt: skip
     spare_originals(record, (source.path for source in plan.open()))
-    if asked.record is not None and record.exists() and not asked.force:
+    if asked.record is not None and record.exists() and not asked.usual.force:
         raise TargetError(f"{record}: exists already; add --force to replace it")
     return Wanted(policy, record, asked.record is None, 0 if asked.into else -1, existing,
                   matching.today())  # fmt: skip

@@ -91,13 +91,10 @@ def clean(
 
     A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
     """
-    from roundcard.books.plan import Plan  # noqa: PLC0415
-    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.clean.own import Wishes  # noqa: PLC0415
     from roundcard.cli import cleaning  # noqa: PLC0415
-    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.planning import Usual  # noqa: PLC0415
     from roundcard.cli.render import clean as render  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
 
     if rules:
         sys.stdout.write(render.rules())
@@ -105,24 +102,9 @@ def clean(
     files = files or []
     if len(files) < 2:
         raise UsageError("a source and a target are wanted: roundcard clean SOURCE... TARGET")
-    places = layout_places()
-    layouts = [found for name in layout or () for found in shelf.find(name, places)]
-    targets = shelf.find(to_layout, places) if to_layout else []
-    plan = Plan(
-        sources=files[:-1],
-        target=files[-1],
-        layouts=layouts,
-        kept=own_layouts(),
-        how=HowToRead(from_),
-        to_format=to,
-        force=force,
-        dry_run=dry_run,
-        prove=prove,
-        stdin=sys.stdin.buffer,
-        stdout=sys.stdout.buffer,
-    )
-    plan.to_layout = targets[0] if targets else None
-    keeps = not targets and plan.keep_layout()
+    usual = Usual(layout, to_layout, to, from_, prove, force, dry_run)
+    plan = usual.plan(files[:-1], files[-1])
+    keeps = plan.to_layout is None and plan.keep_layout()
     asked = cleaning.Asked(
         Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names),
         rules_file,

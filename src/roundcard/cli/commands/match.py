@@ -64,13 +64,10 @@ def match(
     decided before holds, as long as its grounds stand.
     """
     from roundcard.books.figures import demand_free  # noqa: PLC0415
-    from roundcard.books.plan import Plan  # noqa: PLC0415
-    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.books.target import spare_originals  # noqa: PLC0415
     from roundcard.cli import matching  # noqa: PLC0415
-    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.planning import Usual  # noqa: PLC0415
     from roundcard.cli.render import match as render  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
     from roundcard.match.deciding import MatchSheet, answers, known  # noqa: PLC0415
     from roundcard.match.features import features_of  # noqa: PLC0415
     from roundcard.match.figure import draw  # noqa: PLC0415
@@ -78,15 +75,7 @@ def match(
     from roundcard.match.sheet import places_of, shown_of, write_sheet  # noqa: PLC0415
 
     matching.demand_order(sure, ask)
-    places = layout_places()
-    plan = Plan(
-        sources=sources,
-        target="",
-        layouts=[found for name in layout or () for found in shelf.find(name, places)],
-        kept=own_layouts(),
-        how=HowToRead(from_),
-        stdin=sys.stdin.buffer,
-    )
+    plan = Usual(layout, from_format=from_).plan(sources, "")
     names = [source.name for source in plan.open()]
     if sheet is not None:
         spare_originals(sheet, (source.path for source in plan.open()))

@@ -109,6 +109,7 @@ def merge(
     The merge record holds every original, so that 'roundcard unmerge' can take each merge back.
     """
     from roundcard.cli import merging  # noqa: PLC0415
+    from roundcard.cli.planning import Usual  # noqa: PLC0415
     from roundcard.merge.policy import Policy, preferences_in, updates_in  # noqa: PLC0415
 
     files = files or []
@@ -134,13 +135,7 @@ def merge(
         sure=sure,
         ask=ask,
         region=region,
-        layouts=layout or [],
-        to_layout=to_layout or "",
-        to_format=to,
-        from_format=from_,
-        prove=prove,
-        force=force,
-        dry_run=dry_run,
+        usual=Usual(layout, to_layout, to, from_, prove, force, dry_run),
         json=json_,
         quiet=quiet,
         verbose=verbose,

@@ -94,13 +94,10 @@ def pick(
     docs/conditions.md has the whole language.
     """
     from roundcard.books.conversion import convert  # noqa: PLC0415
-    from roundcard.books.plan import Plan  # noqa: PLC0415
-    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.books.target import AtomicFile, spare_originals  # noqa: PLC0415
     from roundcard.cli.picking import conditions, fixed_values, relabelled, tell  # noqa: PLC0415
-    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.planning import Usual  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
     from roundcard.pick import people, ticks  # noqa: PLC0415
 
     if len(files) < 2:
@@ -114,22 +111,8 @@ def pick(
         raise UsageError(
             "say whom to pick: --where, --category, --find, --tick, --except or --sample"
         )
-    places = layout_places()
-    targets = shelf.find(to_layout, places) if to_layout else []
-    plan = Plan(
-        sources=sources,
-        target=files[-1],
-        layouts=[found for name in layout or () for found in shelf.find(name, places)],
-        kept=own_layouts(),
-        to_layout=targets[0] if targets else None,
-        how=HowToRead(from_),
-        to_format=to,
-        force=force,
-        dry_run=dry_run,
-        prove=prove,
-        stdin=sys.stdin.buffer,
-        stdout=sys.stdout.buffer,
-    )
+    usual = Usual(layout, to_layout, to, from_, prove, force, dry_run)
+    plan = usual.plan(sources, files[-1])
     if rest and Path(rest).resolve() == Path(files[-1]).resolve():
         raise UsageError(f"{rest}: this is the target, too; name another file for the rest")
     if tick is not None and not tick.exists():

@@ -71,14 +71,12 @@ def unmerge(
     from dataclasses import replace  # noqa: PLC0415
 
     from roundcard.books.conversion import convert  # noqa: PLC0415
-    from roundcard.books.plan import Plan  # noqa: PLC0415
-    from roundcard.books.source import STANDARD, HowToRead  # noqa: PLC0415
+    from roundcard.books.source import STANDARD  # noqa: PLC0415
     from roundcard.cli import matching  # noqa: PLC0415
     from roundcard.cli.picking import tell  # noqa: PLC0415
-    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.cli.planning import Usual  # noqa: PLC0415
     from roundcard.cli.render import merge as render  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
     from roundcard.match.decisions import read_decisions, write_decisions  # noqa: PLC0415
     from roundcard.merge.record import chosen, read_record, records_beside  # noqa: PLC0415
     from roundcard.merge.undoing import BACK_FROM, apart, undoing  # noqa: PLC0415
@@ -89,24 +87,9 @@ def unmerge(
         if book == STANDARD:
             raise UsageError("name a target: standard input has no place beside it")
         target = str(Path(book).with_name(f"{Path(book).stem}-unmerged{Path(book).suffix}"))
-    places = layout_places()
-    targets = shelf.find(to_layout, places) if to_layout else []
-    plan = Plan(
-        sources=[book],
-        target=target,
-        layouts=[found for name in layout or () for found in shelf.find(name, places)],
-        kept=own_layouts(),
-        to_layout=targets[0] if targets else None,
-        how=HowToRead(from_),
-        to_format=to,
-        force=force,
-        dry_run=dry_run,
-        prove=prove,
-        stdin=sys.stdin.buffer,
-        stdout=sys.stdout.buffer,
-        more_why=BACK_FROM,
-        jobs=1,
-    )
+    usual = Usual(layout, to_layout, to, from_, prove, force, dry_run)
+    plan = usual.plan([book], target)
+    plan.more_why, plan.jobs = BACK_FROM, 1
     if len(plan.open()) != 1:
         raise UsageError(f"{book}: merges are taken back in one book, and these are "
                          f"{len(plan.open())} files")  # fmt: skip

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from typing import Annotated
 
 import typer
@@ -50,28 +49,11 @@ def update(
     shown, and done when you agree. What the sheet never showed stays as it is. Where the book is
     no longer what it was when the sheet was made, the row is told and left.
     """
-    from roundcard.books.plan import Plan  # noqa: PLC0415
-    from roundcard.books.source import HowToRead  # noqa: PLC0415
     from roundcard.cli import sheets  # noqa: PLC0415
-    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.cli.planning import Usual  # noqa: PLC0415
 
-    places = layout_places()
-    targets = shelf.find(to_layout, places) if to_layout else []
-    plan = Plan(
-        sources=[book],
-        target=target,
-        layouts=[found for name in layout or () for found in shelf.find(name, places)],
-        kept=own_layouts(),
-        to_layout=targets[0] if targets else None,
-        how=HowToRead(from_),
-        to_format=to,
-        force=force,
-        dry_run=dry_run,
-        prove=prove,
-        stdin=sys.stdin.buffer,
-        stdout=sys.stdout.buffer,
-    )
+    usual = Usual(layout, to_layout, to, from_, prove, force, dry_run)
+    plan = usual.plan([book], target)
     if plan.to_layout is None:
         plan.keep_layout()
     return sheets.take_back(plan, sheet, yes=yes, json=json_, quiet=quiet, verbose=verbose)
