@@ -49,7 +49,7 @@ def take_back(
     others = read_record(later) if later is not None else []
     found = undoing(chosen(read_record(record), "", group), plan.as_read(), others)
     assert not found.missing
-    plan.steps, plan.more = [found], found.others
+    plan.first, plan.more = [found], found.others
     convert(plan)
     return [[f"{since.field}: {since.before} > {since.after} {since.sides}" for since in
              done.since] for done in found.done]  # fmt: skip

@@ -103,8 +103,8 @@ class _Conversion:
         self.octets = sum(source.octets for source in self.sources)
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None
-        self.steps: Sequence[Step] = plan.steps
-        self.steps = [*group_steps(self.sources, self.format, plan.as_read), *plan.steps]
+        groups = group_steps(self.sources, self.format, plan.as_read)
+        self.steps: Sequence[Step] = [*plan.first, *groups, *plan.steps]
 
     def run(self) -> Report:
         """Do it all; see `convert`."""

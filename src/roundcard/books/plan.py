@@ -37,6 +37,8 @@ class Plan:
     """What the user says of the sources' format and dialect."""
     to_format: str = ""
     steps: Sequence[Step] = ()
+    first: Sequence[Step] = ()
+    """Steps that come before what groups need: they see contacts as they are read."""
     force: bool = False
     dry_run: bool = False
     strict: bool = False

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from roundcard.books.groups import is_group
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import email, folded
 from roundcard.card.fields import ADR_PARTS
@@ -100,7 +101,8 @@ def _add(out: Features, contact: Contact, region: str) -> None:
     first: dict[str, Property] = {}
     phones: list[int] = []
     emails: list[int] = []
-    for prop in contact.properties:
+    group = is_group(contact)  # no person: only its identity tells it
+    for prop in contact.properties if not group else contact.all("uid"):
         name = prop.head.name
         if name == "tel":
             if "fax" not in prop.head.uses and (dialled := number_key(prop.text, where)):

@@ -50,6 +50,15 @@ class Line:
     told: dict[str, Any] = field(default_factory=dict)
 
     @property
+    def pointers(self) -> list[tuple[str, str, str, list[str]]]:
+        """Contacts that pointed at originals: their UID, the property, the UID it has now, and what
+        stood there before."""
+        return [
+            (str(each["of"]), str(each["name"]), str(each["now"]), list(map(str, each["before"])))
+            for each in self.told.get("pointers", ())
+        ]
+
+    @property
     def name(self) -> str:
         """What the merged contact is called."""
         return called(Contact(self.result))

@@ -36,6 +36,19 @@ class Joined:
     keeps: Mapping[Place, frozenset[str]] = field(default_factory=dict)
 
 
+class Pointed(NamedTuple):
+    """Members or relations of a contact that pointed at records which were merged."""
+
+    of: str
+    """The UID of the contact."""
+    name: str
+    """The property's name."""
+    now: str
+    """The UID of the merged contact."""
+    before: list[str]
+    """What stood there before."""
+
+
 class Conflict(NamedTuple):
     """Two single values that differ, of which one was taken."""
 
@@ -78,6 +91,7 @@ class Merging:
         self.results: list[list[Property]] = []
         """The merged contacts' properties, for want of a target that can be read again."""
         self.conflicts: list[Conflict] = []
+        self.pointed: list[Pointed] = []
         self.written = 0
 
     def gather(self, contacts: Iterable[Contact]) -> None:
@@ -150,10 +164,26 @@ class Merging:
                                        told(left.prop), where))  # fmt: skip
         tally.find(f"{word}: two records of one person differ, and one was taken")
 
+    def _note_pointers(self, contact: Contact) -> None:
+        """Keep what members and relations of a contact are before they point anew."""
+        before: dict[tuple[str, str], list[str]] = {}
+        for prop in contact.properties:
+            if prop.head.name in _POINTERS:
+                now = identity(self.moved.get(identity(prop.text), prop.text))
+                before.setdefault((prop.head.name, now), []).append(prop.text)
+        uid = contact.first("uid")
+        if uid is not None:
+            self.pointed += [
+                Pointed(uid.text, name, now, texts)
+                for (name, now), texts in before.items()
+                if any(identity(text) != now for text in texts)
+            ]
+
     def _point_anew(self, contact: Contact, tally: Tally) -> None:
         """Members and relations that point at a merged record point at what it became."""
         seen: set[tuple[str, str]] = set()
         kept: list[Property] = []
+        self._note_pointers(contact)
         for prop in contact.properties:
             if prop.head.name not in _POINTERS:
                 kept.append(prop)

@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from itertools import combinations
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.origin import ADDED, pack, unpack
+from roundcard.card.origin import ADDED, marked, pack, unpack
 from roundcard.match.decisions import Decision, side_of
 from roundcard.match.features import features_of
-from roundcard.merge.parting import Parted, Since, count, likeness, nearness, parted
+from roundcard.merge.parting import BACK, Parted, Since, count, likeness, nearness, parted
 from roundcard.merge.record import Line
 from roundcard.merge.saying import identity
 from roundcard.tally import Tally
@@ -45,9 +45,14 @@ class Undoing:
     parts: dict[int, list[Contact]] = field(default_factory=dict)
     """What becomes of a record of the book."""
     steps: dict[int, list[Parted]] = field(default_factory=dict)
+    pointers: dict[str, dict[tuple[str, str], list[str]]] = field(default_factory=dict)
+    """What members and relations of a contact, by its UID, were before they pointed at a merged
+    one, by property and UID."""
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact:
         """The first of a contact's originals; the others are added to the book."""
+        if self.pointers:
+            self._point_back(contact, tally)
         parts = self.parts.get(_record(contact))
         if parts is None:
             return contact
@@ -56,6 +61,30 @@ class Undoing:
         added = sum(tally.fates(prop)[2] for prop in parts[0].properties if not prop.rides)
         tally.why["added", BACK_FROM] += added
         return Contact(list(parts[0].properties), contact.origin)
+
+    def _point_back(self, contact: Contact, tally: Tally) -> None:
+        """Members and relations that point at a merged contact point at its originals again."""
+        uid = contact.first("uid")
+        wanted = self.pointers.get(identity(uid.text), {}) if uid is not None else {}
+        if not wanted:
+            return
+        out: list[Property] = []
+        for prop in contact.properties:
+            before = wanted.get((prop.head.name, identity(prop.text)))
+            if before is None:
+                out.append(prop)
+                continue
+            same = [identity(text) == identity(prop.text) for text in before]
+            stays = same.index(True) if any(same) else -1
+            for at, text in enumerate(before):
+                origin = prop.origin if at == stays else ADDED
+                if stays < 0 and at == 0:
+                    origin = marked(prop.origin_of(0))
+                    tally.change(BACK, tally.read_of(prop))
+                elif origin == ADDED:
+                    tally.why["added", BACK_FROM] += 1
+                out.append(prop.replaced(text, origin))
+        contact.properties = out
 
     @property
     def others(self) -> list[Contact]:
@@ -120,6 +149,8 @@ class _Work:
         parts[part : part + 1] = once.contacts
         self.out.steps.setdefault(record, []).append(once)
         self.out.done.append(Undone(line, once.since, wanted))
+        for of, name, now, before in line.pointers:
+            self.out.pointers.setdefault(identity(of), {})[name, now] = before
 
     def later(self, at: int) -> list[int]:
         """Merges that have the result of one among their originals, and are in the book."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -16,6 +17,7 @@ from roundcard.match.matching import Matches
 from roundcard.merge.planning import Existing, Planned, planned
 from roundcard.merge.policy import Policy
 from roundcard.merge.record import RecordFile
+from roundcard.merge.saying import identity
 from roundcard.merge.step import Conflict, Merging, Place
 
 
@@ -78,7 +80,12 @@ def merge(
 def _keep(record: RecordFile, merging: Merging, plan: Plan) -> None:
     """Write the record, with the contacts as the target has them."""
     written = _as_written(plan, {place for place, _ in merging.lines}, merging.written)
+    pointers = defaultdict(list)
+    for each in merging.pointed:
+        pointers[each.now].append(each._asdict())
     for (place, line), made in zip(merging.lines, merging.results, strict=True):
+        uid = next((prop.text for prop in made if prop.head.name == "uid"), "")
+        line["pointers"] = pointers.get(identity(uid), []) if uid else []
         record.add(line, written.get(place, made))
     record.commit()
 

@@ -103,7 +103,7 @@ def unmerge(
              for line in read_record(each)]  # fmt: skip
     found = undoing(lines, plan.as_read(), later)
     with progress.shown(quiet) as watch:
-        done = convert(replace(plan, steps=[found], more=found.others), watch)
+        done = convert(replace(plan, first=[found], more=found.others), watch)
     store = matching.store_of(decisions, target)
     if found.done and not dry_run:
         new = apart(found.done, region, matching.today())
