@@ -264,3 +264,64 @@ def test_the_policy_can_be_read() -> None:
     assert told["birthday"].index("ledger.csv") < told["birthday"].index("newest")
     assert "ledger.csv" not in told["name"]
     assert told["phone"].startswith("all of them")
+
+
+FOLDS = [  # what the members have of a field, what the contact has of it
+    (["ORG:Withy Trust"], ["ORG:Withy Trust;Boats"], ["Withy Trust Boats"]),
+    (["ORG:Withy Trust;Locks"], ["ORG:Withy Trust;Boats"], ["Withy Trust Locks",
+                                                         "Withy Trust Boats"]),
+    (["TITLE:TREASURER"], ["TITLE:Treasurer"], ["Treasurer"]),
+    (["URL:https://x.test"], ["URL:https://x.test/"], ["https://x.test"]),
+    (["EMAIL:ADA@X.TEST"], ["EMAIL:ada@x.test"], ["ada@x.test"]),
+    (["ADR:;;1 Mill St;Withy;;;"], ["ADR:;;1 Mill St;Withy;;QX1 2AB;"],
+     ["1 Mill St Withy QX1 2AB"]),
+    (["NICKNAME:Addie"], ["NICKNAME:addie,Ad"], ["Addie Ad"]),
+    (["NOTE:One"], ["NOTE:One", "NOTE:Two"], ["One", "Two"]),
+    (["X-BOAT:Moorhen"], ["X-BOAT:Moorhen", "X-BOAT:Dawn"], ["Moorhen", "Dawn"]),
+    (["TEL;TYPE=home:1234567"], ["TEL;TYPE=work:1234567"], ["1234567"]),
+    (["IMPP:xmpp:ada@x.test"], ["IMPP:xmpp:ada@x.test"], ["xmpp:ada@x.test"]),
+    (["PHOTO;ENCODING=b;TYPE=PNG:AAEC"], ["PHOTO;ENCODING=b;TYPE=PNG:AAEC"],
+     ["data:image/png;base64,AAEC"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("one", "other", "taken"), FOLDS)
+def test_what_becomes_of_a_field(one: list[str], other: list[str], taken: list[str]) -> None:
+    group = members(card("FN:Ada", *one), card("FN:Ada", *other))
+    name = read_cards(card("FN:Ada", *one))[0].properties[-1].head.name
+    found = merged(group, Policy())
+    assert [prop.text for prop in found.contact.all(name)] == taken
+    assert whole(found, group)
+    alone = merged(group[:1], Policy())
+    assert lines(alone) == inner(write_cards([group[0].contact], "4.0"))
+
+
+def test_bookkeeping_is_that_of_one_record() -> None:
+    group = members(
+        card("PRODID:-//One//EN", "FN:Ada", "UID:u1", "REV:20240101T000000Z", version="4.0"),
+        card("PRODID:-//Two//EN", "FN:Ada", "UID:u2", "REV:20250101T000000Z", version="4.0"),
+    )
+    found = merged(group, Policy())
+    told = {prop.head.name: prop.text for prop in found.contact.properties}
+    assert (told["prodid"], told["uid"]) == ("-//One//EN", "u1")
+    assert told["rev"].startswith("2025")
+    assert sorted(each.why for each in found.folded) == [
+        "an older date of change", "the identity of a record that was merged",
+        "the same in another record",
+    ]  # fmt: skip
+    assert found.left == []
+
+
+def test_three_are_one_whatever_their_order() -> None:
+    cards = [
+        card("FN:Ada Weir", "TEL:1234567", "BDAY:1980-04-12"),
+        card("FN:Ada Weir", "TEL:7654321", "EMAIL:ada@x.test"),
+        card("FN:Ada Weir", "TEL:1234567", "EMAIL:ada@x.test", "NOTE:Third"),
+    ]
+    said = set()
+    for order in ((0, 1, 2), (2, 1, 0), (1, 2, 0)):
+        group = members(*(cards[at] for at in order))
+        found = merged(group, Policy())
+        assert whole(found, group)
+        said.add(tuple(sorted(lines(found))))
+    assert len(said) == 1

@@ -153,7 +153,8 @@ def _merit(prop: Property) -> tuple[int, ...]:
         return (fullness(prop),)
     if prop.head.name in _PARTLY:
         return (prop.size(), *spelling(text))
-    return spelling(text) if prop.head.field.equality == "folded" else ()
+    spelled = prop.head.field.equality == "folded" or prop.head.name in ("title", "role")
+    return spelling(text) if spelled else ()
 
 
 def spelling(text: str) -> tuple[int, int]:
