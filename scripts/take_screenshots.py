@@ -51,10 +51,9 @@ SHOTS: dict[str, list[str]] = {
         "(sleep 4; touch done) & roundcard review doubles.csv",
     ],
     "merge": [
-        "roundcard merge skippers.vcf ledger.csv newsletter.csv merged.vcf --layout layouts "
+        "roundcard merge skippers.vcf skippers-now.vcf coordinator-phone.vcf merged.vcf "
         "--region GB",
-        "roundcard unmerge merged.vcf merged.merges.jsonl --person 'gatepaddle newsletter' 2>&1 "
-        "| tail -n 4",
+        "roundcard unmerge merged.vcf merged.merges.jsonl --person MacSluice 2>&1 | tail -n 3",
     ],
     "layout-draft": [
         "roundcard layout draft ledger.csv -o ledger.toml",
@@ -98,7 +97,7 @@ SHOTS: dict[str, list[str]] = {
         "roundcard layout check mine.toml",
         "roundcard layout check lockside ledger.csv",
     ],
-    "help": ["roundcard --help", "roundcard layout --help"],
+    "help": ["roundcard --help"],
     "demo": ["roundcard demo again 2>&1 | tail -n 38"],
 }
 """What each picture shows: commands typed in the folder of the demo data."""
