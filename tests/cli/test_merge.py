@@ -287,6 +287,7 @@ def test_deciding_at_the_terminal(run: Run, two: Path, suffix: str) -> None:
     again = at_terminal(two, [b"u", b"q"], "review", sheet)
     assert "all questions have an answer" in again
     assert "0 of 1 question decided, 1 open" in again
+    assert (two / STORE).read_text() == ""  # what is undecided again is not kept
 
 
 def test_the_figure(run: Run, two: Path) -> None:

@@ -11,7 +11,7 @@ import typer
 from roundcard.cli import matching
 from roundcard.cli.render import review as render
 from roundcard.match.deciding import uids_of
-from roundcard.match.decisions import read_decisions, write_decisions
+from roundcard.match.decisions import read_decisions, taken_back, without, write_decisions
 from roundcard.match.reviewing import Review
 
 _CLEAR = "\x1b[2J\x1b[H"
@@ -28,6 +28,7 @@ def run(review: Review, store: Path) -> int:
         sys.stdout.write(f"{review.sheet.path}: nothing in it is to be decided\n")
         return 0
     saved = 0
+    before = review.sheet.decisions()
     told = "" if review.decided < len(review.questions) else render.ALL_DECIDED
     try:
         while True:
@@ -45,7 +46,8 @@ def run(review: Review, store: Path) -> int:
     sys.stdout.write(_CLEAR)
     if review.changed:
         new = review.sheet.decisions(uids_of(review.sheet), matching.today())
-        write_decisions(store, [*read_decisions(store), *new])
+        kept = without(read_decisions(store), taken_back(before, new))
+        write_decisions(store, [*kept, *new])
     sys.stdout.write(render.left(review, store))
     return 0
 

@@ -239,6 +239,23 @@ def read_decisions(path: Path) -> list[Decision]:
     return found
 
 
+def taken_back(before: Iterable[Decision], after: Iterable[Decision]) -> list[Decision]:
+    """Decisions that are not decided any more."""
+    still = {_places(each) for each in after}
+    return [each for each in before if _places(each) not in still]
+
+
+def without(kept: Iterable[Decision], gone: Iterable[Decision]) -> list[Decision]:
+    """Decisions without those of the same records that say the same."""
+    lost = {(_places(each), each.said) for each in gone}
+    return [each for each in kept if (_places(each), each.said) not in lost]
+
+
+def _places(decision: Decision) -> tuple[tuple[str, int], ...]:
+    sides = (decision.one, decision.other)
+    return tuple(sorted((_base(side.source), side.record) for side in sides))
+
+
 def write_decisions(path: Path, decisions: Iterable[Decision]) -> None:
     """Write decisions in place of those that are there; of equal ones the last stays.
 
