@@ -210,6 +210,7 @@ def _shared(
 
 def _close_emails(features: Features) -> Close:
     texts = [text.partition("@") for text in features.email_words.texts]
+    letters = [_DIGITS.sub("", local) for local, _, _ in texts]
     names = set(features.name_words.texts)
 
     def named(local: str) -> bool:
@@ -223,7 +224,7 @@ def _close_emails(features: Features) -> Close:
 
     def near(a: int, b: int) -> bool:
         (local, _, host), (local2, _, host2) = texts[a], texts[b]
-        if _DIGITS.sub("", local) == _DIGITS.sub("", local2) and local != local2:
+        if letters[a] == letters[b] and local != local2:
             return False  # numbers tell people apart
         if host == host2:
             return len(local) > 4 and Levenshtein.distance(local, local2, score_cutoff=1) <= 1
