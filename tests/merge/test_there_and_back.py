@@ -184,3 +184,18 @@ def test_contacts_outside_the_memory_are_the_same(contact: Contact, version: str
         assert write_cards([told], target) == write_cards([read], target)
     assert again.origin == read.origin
     assert again.size() == read.size()
+
+
+def test_line_ends_of_other_alphabets_stay_in_their_values(tmp_path: Path) -> None:
+    odd = "one\u2028two\u2029three\u0085four\u000bfive"
+    text = "".join(card(f"UID:{uid}", "FN:Ada Weir", f"NOTE:{odd} {uid}", version="4.0")
+                   for uid in "ab")  # fmt: skip
+    (tmp_path / "b.vcf").write_text(text.replace("\n", "\r\n"), "utf-8", newline="")
+    convert(Plan([str(tmp_path / "b.vcf")], str(tmp_path / "plain.vcf")))
+    merge(tmp_path / "b.vcf", tmp_path / "m.vcf", [[1, 2]], tmp_path / "r.jsonl")
+    (line,) = read_record(tmp_path / "r.jsonl")
+    assert [each.contact.properties[-1].text for each in line.originals] == [
+        f"{odd} a", f"{odd} b",
+    ]  # fmt: skip
+    take_back(tmp_path / "m.vcf", tmp_path / "back.vcf", tmp_path / "r.jsonl")
+    assert (tmp_path / "back.vcf").read_bytes() == (tmp_path / "plain.vcf").read_bytes()

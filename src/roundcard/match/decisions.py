@@ -224,7 +224,7 @@ def read_decisions(path: Path) -> list[Decision]:
     if not path.exists():
         return []
     try:
-        lines = path.read_text("utf-8").splitlines()
+        lines = path.read_text("utf-8").split("\n")  # other line ends stand in values
     except OSError as error:
         raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
     except UnicodeDecodeError:

@@ -144,7 +144,7 @@ def read_record(path: Path) -> list[Line]:
 
 
 def _lines(text: str, path: Path) -> Iterator[Line]:
-    for where, line in enumerate(text.splitlines(), 1):
+    for where, line in enumerate(text.split("\n"), 1):  # other line ends stand in values
         if not line.strip():
             continue
         try:
