@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from roundcard.books.source import STANDARD
+from roundcard.books.target import AtomicFile
 from roundcard.cli.render.text import count, styled
 from roundcard.errors import TargetError, UsageError
 from roundcard.match.deciding import Known
@@ -36,6 +37,11 @@ def store_of(said: Path | None, beside: str | Path) -> Path:
     if said is not None:
         return said
     return Path(FILE) if str(beside) == STANDARD else Path(beside).parent / FILE
+
+
+def demand_place(store: Path) -> None:
+    """Raise `TargetError` where decisions could not be kept, before anything else is written."""
+    AtomicFile(store, force=True).discard()
 
 
 def keep(known: Known, store: Path) -> None:

@@ -67,6 +67,8 @@ def run(asked: Asked) -> int:
     with progress.shown(asked.quiet) as watch:
         features = features_of(plan.as_read(), asked.region)
         decided = known(features, names, store, sheet, wanted.when)
+        if decided.learned and not asked.usual.dry_run:
+            matching.demand_place(store)
         sure = math.inf if asked.decided_only else asked.sure
         matches = matches_of(features, sure, asked.ask, decided.resolved.pairs)
         numbers = sheet.numbers() if sheet is not None else {}

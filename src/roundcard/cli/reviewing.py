@@ -27,6 +27,7 @@ def run(review: Review, store: Path) -> int:
     if not review.groups:
         sys.stdout.write(f"{review.sheet.path}: nothing in it is to be decided\n")
         return 0
+    matching.demand_place(store)
     saved = 0
     before = review.sheet.decisions()
     told = "" if review.decided < len(review.questions) else render.ALL_DECIDED

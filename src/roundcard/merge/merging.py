@@ -144,10 +144,8 @@ class _Merging(Work):
     def of_head(self, prop: Property, start: int) -> int | None:
         """The place of a list with the same head."""
         for place in range(start, len(self.props)):
-            if self.props[place].head is prop.head or (
-                self.props[place].head.params == prop.head.params
-                and self.props[place].head.group == prop.head.group
-            ):
+            there = self.props[place].head
+            if (there.params, there.group) == (prop.head.params, prop.head.group):
                 return place
         return None
 

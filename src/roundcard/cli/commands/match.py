@@ -87,6 +87,8 @@ def match(
     store = matching.store_of(decisions, sheet or sources[0])
     old = MatchSheet(sheet) if sheet is not None and sheet.exists() else None
     decided = known(features, names, store, old, matching.today())
+    if decided.learned:
+        matching.demand_place(store)
     matches = matches_of(features, sure, ask, decided.resolved.pairs)
     spent = time.monotonic() - began
     if explain:

@@ -97,14 +97,16 @@ def unmerge(
         plan.keep_layout()
     lines = chosen(read_record(record), person, group)
     if not lines:
-        which = f"number {group}" if group else f"the words '{person}'"
-        raise PlanError(f"{record}: no merge in it has {which}")
+        which = f" has number {group}" if group else f" has the words '{person}'" if person else ""
+        raise PlanError(f"{record}: no merge is in it{' that' if which else ''}{which}")
+    store = matching.store_of(decisions, target)
+    if not dry_run:
+        matching.demand_place(store)
     later = [line for each in (*(also or []), *records_beside(record, Path(book)))
              for line in read_record(each)]  # fmt: skip
     found = undoing(lines, plan.as_read(), later)
     with progress.shown(quiet) as watch:
         done = convert(replace(plan, first=[found], more=found.others), watch)
-    store = matching.store_of(decisions, target)
     if found.done and not dry_run:
         new = apart(found.done, region, matching.today())
         write_decisions(store, [*read_decisions(store), *new])
