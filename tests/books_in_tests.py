@@ -5,14 +5,15 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 
-from roundcard.card.contact import Contact
+from roundcard.card.contact import Contact, Property
+from roundcard.cli.render.reasons import sentence
 from roundcard.formats import csv, vcard
 from roundcard.layouts.binding import bind
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Layout
 from roundcard.layouts.reading import RowReader
 from roundcard.layouts.writing import RowWriter
-from roundcard.tally import SetAside, Tally
+from roundcard.tally import Reason, SetAside, Tally
 
 
 class Kept:
@@ -22,8 +23,8 @@ class Kept:
         self.left: list[tuple[str, str]] = []
         self.aside: list[SetAside] = []
 
-    def left_behind(self, contact: Contact, prop: object, reason: str) -> None:
-        self.left.append((prop.text, reason))  # type: ignore[attr-defined]
+    def left_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
+        self.left.append((prop.text, sentence(reason)))
 
     def set_aside(self, item: SetAside) -> None:
         self.aside.append(item)

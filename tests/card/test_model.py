@@ -26,9 +26,11 @@ def test_values_from_nowhere_have_no_place() -> None:
 
 def test_components_know_their_own_columns() -> None:
     base = pack(1, 9)
-    prop = Property(head("n"), ("Weir", "Ada"), Spread(base, (4, 8)))
+    prop = Property(head("n"), ("Weir", "Ada"), Spread(base, (PLACE_STEP, 2 * PLACE_STEP)))
     assert unpack(prop.origin_of(1)) == (1, 9, 2)
-    lines = Property(head("adr"), ("", "", ("a", "b")), (0, 0, (base + 4, base + 8)))
+    lines = Property(
+        head("adr"), ("", "", ("a", "b")), (0, 0, (base + PLACE_STEP, base + 2 * PLACE_STEP))
+    )
     assert unpack(lines.origin_of(2, 1)) == (1, 9, 2)
 
 

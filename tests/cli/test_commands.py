@@ -78,8 +78,8 @@ def test_layouts_are_shown_listed_and_checked(run: Run, demo: Path, tmp_path: Pa
     assert run("layout", "check", "membership-ledger", demo / "skippers.vcf").code == 3
 
 
-def test_the_demo_runs_and_never_writes_over_anything(run: Run, tmp_path: Path) -> None:
-    done = run("demo")
+def test_the_demo_runs_and_never_writes_over_anything(program: Run, tmp_path: Path) -> None:
+    done = program("demo")
     assert done.code == 0, done
     balances = re.findall(r"\nbalance +(\S+) +(\S+)\n", done.out)
     assert len(balances) == len(
@@ -91,10 +91,10 @@ def test_the_demo_runs_and_never_writes_over_anything(run: Run, tmp_path: Path) 
     )
     assert set(balances) == {("0", "0")}
     assert "What to try next" in done.out
-    assert run("demo").out.splitlines()[0].startswith("The demo data lies in roundcard-demo-2")
-    refused = run("demo", "roundcard-demo")
+    assert program("demo").out.splitlines()[0].startswith("The demo data lies in roundcard-demo-2")
+    refused = program("demo", "roundcard-demo")
     assert (refused.code, "not empty" in refused.err) == (5, True)
-    only = run("demo", "fresh", "--data-only")
+    only = program("demo", "fresh", "--data-only")
     assert only.out == "the demo data lies in fresh\n"
     assert sorted(p.name for p in (tmp_path / "fresh").iterdir())[0] == "coordinator-phone.vcf"
 

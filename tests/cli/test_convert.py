@@ -95,7 +95,7 @@ WAYS = [
         "",
         [],
         {"read": 1, "carried": 1, "written": 1},
-        {"read": 2, "carried": 2, "written": 2},
+        {"read": 3, "left_out": 1, "carried": 2, "written": 2},
     ),
     (
         "a skipped column",

@@ -190,7 +190,7 @@ def test_interrupted_in_the_middle_nothing_is_left(
     assert old.read_text(encoding="utf-8") == "old"
 
 
-def test_what_a_killed_process_left_is_swept_away(run: Run, tmp_path: Path) -> None:
+def test_what_a_killed_process_left_is_swept_away(program: Run, tmp_path: Path) -> None:
     (tmp_path / "a.vcf").write_text(GOOD, encoding="utf-8")
     gone = subprocess.Popen(["true"])
     gone.wait()
@@ -198,7 +198,7 @@ def test_what_a_killed_process_left_is_swept_away(run: Run, tmp_path: Path) -> N
     other = tmp_path / f".o.vcf.{os.getpid()}.roundcard-part"
     stray.write_text("half", encoding="utf-8")
     other.write_text("somebody is at work", encoding="utf-8")
-    assert run("convert", "a.vcf", "o.vcf").code == 0
+    assert program("convert", "a.vcf", "o.vcf").code == 0
     assert not stray.exists()
     assert other.exists()
 

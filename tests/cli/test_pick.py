@@ -35,7 +35,7 @@ def test_words_categories_and_exceptions(run: Run, demo: Path) -> None:
     told = json.loads(run("pick", "skippers.vcf", "c.vcf", "--category", "first aid", "--json",
                           cwd=demo).out)  # fmt: skip
     assert told["people"]["written"] + told["people"]["left_out"] == 32
-    assert told["balance"] == {"people_in": 0, "people_out": 0, "values_in": 0, "values_out": 0}
+    assert set(told["balance"].values()) == {0}
 
 
 def test_a_sample_with_a_dated_category(run: Run, demo: Path) -> None:

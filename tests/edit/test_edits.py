@@ -124,12 +124,12 @@ def test_cells_that_were_filled_are_added_where_they_belong() -> None:
         set_cell(sheet, 1, column, cell)
     made = Edited(edits_of(sheet, book, "s.xlsx"))(book[1], tally)
     assert made is not None
-    assert sorted(inner(write_cards([made], "3.0"))) == sorted([
+    assert sorted(inner(write_cards([made], "3.0", tally))) == sorted([
         "N:Lock;Cy;;;", "FN:Cy Lock", "ADR;TYPE=home:;;3 Lock Lane;;;00987;",
         "ADR;TYPE=home:;;Mooring;;;;", "g1.TEL:5", "g1.X-ABLabel:on board", "ORG:;Boats",
         "CATEGORIES:X,Y",
     ])  # fmt: skip
-    assert sum(tally.why[key] for key in tally.why if key[0] == "added") == 7
+    assert tally.values.added == 7
 
 
 def test_new_deleted_and_doubled_rows() -> None:

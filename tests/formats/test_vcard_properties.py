@@ -124,18 +124,15 @@ def test_unknown_properties_survive(name: str, params: list[str], value: str, ve
     )
 )
 def test_any_bytes_are_contacts_or_set_aside(octets: bytes) -> None:
-    tally = Tally(Kept())
-    try:
-        book = list(vcard.read([octets], source=0, tally=tally))
-    except RoundCardError:
-        return
     for version in ("2.1", "3.0", "4.0"):
+        tally = Tally(Kept())
+        try:
+            book = list(vcard.read([octets], source=0, tally=tally))
+        except RoundCardError:
+            return
         writer = vcard.VCardWriter(version, tally)
         for contact in book:
             out = writer.encode(contact)
             if version != "2.1":
                 assert all(len(each.encode()) <= 75 for each in out.split("\r\n"))
         assert Balance.of(tally).even
-        tally.people.carried = tally.people.written = 0
-        tally.values.carried = tally.values.changed = 0
-        tally.values.written = tally.values.derived = 0

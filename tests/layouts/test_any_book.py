@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 from books_in_tests import Kept, col, layout_of, read_cards, read_rows, write_cards, write_rows
 from roundcard.card.contact import Contact
 from roundcard.card.paths import parse
+from roundcard.cli.render.reasons import sentence
 from roundcard.layouts.shape import Shape
 from roundcard.pick.fields import OnlyFields, SetValue
-from roundcard.tally import Balance, Tally
+from roundcard.tally import Balance, Fate, Tally
 from strategies import contacts
 
 COLUMNS = [
@@ -102,7 +103,7 @@ def test_a_table_of_the_books_own_columns_keeps_everything(book: list[Contact]) 
         tally.values.read += contact.size()
     rows = write_rows(layout, read, tally)
     assert Balance.of(tally).even
-    reasons = {why for fate, why in tally.why if fate == "left behind"}
+    reasons = {sentence(why) for why in tally.why if why.fate is Fate.LEFT_BEHIND}
     once = {"gender: no free column", "birthday: no free column"}  # nobody has two of these
     assert reasons <= {"photo: no column"} | once
     again = read_rows(layout, [column.heading for column in layout.columns], *rows)

@@ -267,7 +267,7 @@ CARDS = [
         ["TEL:1", "TEL:2\\, 3"],
         layout_of(col("A", "phone", 'many = ", "')),
         ["1"],
-        [("2, 3", "phone: holds ',', which parts values there")],
+        [("2, 3", "phone: contains ',', which separates values there")],
     ),
     (
         "a label",
@@ -460,7 +460,7 @@ def test_fixed_blank_skipped_and_empty() -> None:
     contacts = read_rows(layout, ["N", "O", "S", "B"], *rows, tally=tally)
     assert [values(c, "categories") for c in contacts] == [[("Club",)]] * 2
     assert values(contacts[1], "x-roundcard-custom") == [("O", "other"), ("B", "odd")]
-    assert (tally.people.blank, tally.values.left_out, tally.values.read) == (1, 2, 6)
+    assert (tally.people.blank, tally.values.left_out, tally.values.read) == (1, 3, 7)
     assert len(tally.findings) == 2
     assert write_rows(layout, contacts[:1]) == [["x", "I. H.", ""]]
 

@@ -7,11 +7,13 @@ import pytest
 from books_in_tests import card, inner, read_cards, write_cards
 from roundcard.card.contact import Property
 from roundcard.card.head import head
+from roundcard.cli.render.reasons import sentence
 from roundcard.errors import UsageError
 from roundcard.merge.merging import merged
 from roundcard.merge.policy import Member, Policy, Preference, preferences_in, updates_in
 from roundcard.merge.saying import better, same
 from roundcard.merge.work import Merged
+from roundcard.tally import Why
 
 
 def members(*cards: str, **more: object) -> list[Member]:
@@ -107,7 +109,7 @@ def test_all_is_taken_of_many_and_equal_values_once() -> None:
         "CATEGORIES:Crew,New,Locks", "NOTE:First", "NOTE:Second",
     ]  # fmt: skip
     assert whole(found, group)
-    assert [each.why for each in found.folded] == ["the same in another record"] * 4
+    assert [each.why.rule for each in found.folded] == [Why.SAME_ELSEWHERE] * 4
     assert found.sources[1] == [1, 0]  # the better spelling is the other one's
 
 
@@ -305,7 +307,7 @@ def test_bookkeeping_is_that_of_one_record() -> None:
     told = {prop.head.name: prop.text for prop in found.contact.properties}
     assert (told["prodid"], told["uid"]) == ("-//One//EN", "u1")
     assert told["rev"].startswith("2025")
-    assert sorted(each.why for each in found.folded) == [
+    assert sorted(sentence(each.why) for each in found.folded) == [
         "an older date of change", "the identity of a record that was merged",
         "the same in another record",
     ]  # fmt: skip

@@ -13,7 +13,7 @@ from roundcard.card.contact import Contact
 from roundcard.errors import ConditionError, PlanError
 from roundcard.pick.conditions import Condition
 from roundcard.pick.people import InCategory, Not, Picked, WithWords, sample_of
-from roundcard.tally import Tally
+from roundcard.tally import Tally, Why
 
 ADA = read_cards(
     card(
@@ -213,10 +213,10 @@ def people(*names: str) -> list[Contact]:
 
 def test_who_is_not_picked_is_counted() -> None:
     tally = Tally()
-    step = Picked([Condition("name/family = weir")], "not picked")
+    step = Picked([Condition("name/family = weir")], Why.NOT_PICKED)
     assert [step(each, tally) is not None for each in people("Weir", "Lock")] == [True, False]
     assert (tally.people.left_out, tally.values.left_out) == (1, 3)
-    other = Picked([Condition("name/family = weir")], "picked", rest=True)
+    other = Picked([Condition("name/family = weir")], Why.PICKED, rest=True)
     assert [other(each, Tally()) is None for each in people("Weir", "Lock")] == [True, False]
 
 

@@ -43,7 +43,7 @@ from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.model import Layout
 from roundcard.layouts.shape import Shape
 from roundcard.layouts.writing import MoreColumns, RowWriter
-from roundcard.tally import Balance, SetAside, Tally
+from roundcard.tally import Balance, Fate, Reason, SetAside, Tally
 
 _WORTH_A_PROCESS = 2_000_000
 """Octets of a source that a process more is worth starting for."""
@@ -213,7 +213,7 @@ class _Conversion:
         beside = Path("standard-output") if plan.target == STANDARD else Path(plan.target)
         if plan.side_folder is not None:
             beside = plan.side_folder / beside.name
-        return SideFiles(beside, [source.name for source in self.sources])
+        return SideFiles(beside, [source.name for source in self.sources], plan.say)
 
     def transfer(
         self, reading: Reading, tally: Tally, output: Output, target: Target | FolderTarget
@@ -235,15 +235,12 @@ class _Conversion:
     @staticmethod
     def add(plan: Plan, tally: Tally, output: Output) -> None:
         """Write people who come from no source."""
-        before, values = tally.people.carried, tally.values.added
+        before = tally.people.carried
         for contact in plan.more:
             output.add(contact)
         added = tally.people.carried - before
         tally.people.carried -= added
-        tally.people.added += added
-        if added:
-            tally.why["added", plan.more_why] += tally.values.added - values
-            tally.why_people["added", plan.more_why] += added
+        tally.count(Reason(Fate.ADDED, plan.more_why), people=added)
 
     def contacts(
         self, reading: Reading, tally: Tally, doing: str, output: Output | None = None
@@ -280,7 +277,7 @@ class _Conversion:
         if cut is None:
             return None
         work = Work(cut.path, reading.number, cut.table, self.steps, self.format, out, shape,
-                    self.plan.prove)  # fmt: skip
+                    self.plan.prove, self.plan.say)  # fmt: skip
         return cut, work, jobs
 
     def jobs(self, octets: int) -> int:

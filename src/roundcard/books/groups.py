@@ -14,13 +14,15 @@ from roundcard.books.source import CHUNK, Source
 from roundcard.books.steps import Step
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import head, with_params
-from roundcard.card.origin import ADDED
 from roundcard.formats import Format
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, added_by
 
 GROUP = "x-roundcard-group"
 """The parameter of a category that stands for a group; its value is the group's UID."""
 _OVERLAP = 64
+_IN_CATEGORIES = Reason(Fate.FOLDED, Why.GROUP_IN_CATEGORIES)
+_NOT_WHOLE = Reason(Fate.LEFT_BEHIND, Why.GROUP_NOT_WHOLE)
+_OF_GROUP = Reason(Fate.FOLDED, Why.CATEGORY_OF_GROUP)
 _HAVE_GROUPS = ("vcard-4.0", "jcard")
 
 _GROUPS = ((b"KIND", b"GROUP"),)
@@ -143,24 +145,19 @@ class GroupsAway:
         ):
             if name and name.casefold() not in there:
                 params = ((GROUP, (uid,)),) if self._keeps_cards else ()
-                contact.properties.append(Property(head("categories", params), (name,), ADDED))
-                tally.why["added", f"category '{name}' of its group"] += 1
+                origin = added_by(Reason(Fate.ADDED, Why.BY_GROUP, "category", (name,)))
+                contact.properties.append(Property(head("categories", params), (name,), origin))
                 there.add(name.casefold())
         return contact
 
     def _away(self, contact: Contact, tally: Tally) -> None:
         if _uid(contact) in self._groups.whole:
-            tally.people.folded += 1
-            why = "a group, said by the category of its members"
-            tally.why_people["folded", why] += 1
-            tally.fold(contact.size(), why)
+            tally.count(_IN_CATEGORIES, sum(map(tally.read_of, contact.properties)), people=1)
             return
-        why = "a group, of which not all members are here"
-        tally.people.left_behind += 1
-        tally.why_people["left behind", why] += 1
+        tally.count(_NOT_WHOLE, people=1)
         for prop in contact.properties:
-            if not prop.rides:
-                tally.leave_behind(contact, prop, why)
+            if prop.size():
+                tally.leave_behind(contact, prop, _NOT_WHOLE)
 
 
 class GroupsHome:
@@ -177,7 +174,7 @@ class GroupsHome:
             if not uid:
                 kept.append(prop)
             elif uid[0] in self._groups.there:
-                tally.fold(tally.read_of(prop), "a category that its group says")
+                tally.count(_OF_GROUP, tally.read_of(prop))
             else:
                 plain = with_params(prop.head, **{GROUP: None})
                 kept.append(Property(plain, prop.value, prop.origin))

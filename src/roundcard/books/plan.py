@@ -10,6 +10,7 @@ from typing import BinaryIO
 from roundcard import formats
 from roundcard.books.groups import group_steps
 from roundcard.books.reading import Reading
+from roundcard.books.sidefiles import Say
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
 from roundcard.books.steps import Step, after_steps
 from roundcard.books.tables import open_table
@@ -17,7 +18,7 @@ from roundcard.card.contact import Contact
 from roundcard.errors import UsageError
 from roundcard.formats import Format
 from roundcard.layouts.model import Layout
-from roundcard.tally import Tally
+from roundcard.tally import Tally, Why
 
 Watch = Callable[[str, int, int, int], None]
 """Called now and then with what is done, octets read, octets in all, and people."""
@@ -58,8 +59,10 @@ class Plan:
     """Write one file a person into the folder that `target` names."""
     more: Sequence[Contact] = ()
     """People who are in no source; they are written after all others, and no step sees them."""
-    more_why: str = "new people"
-    """Why these are added, as the report tells it."""
+    more_why: Why = Why.NEW_PEOPLE
+    """Why these are added."""
+    say: Say = str
+    """Puts reasons into words, for people who read side files."""
     opened: list[Source] | None = None
     """The sources, where they are opened already; ask `open`."""
 

@@ -25,7 +25,7 @@ from roundcard.books.cutting import Piece
 from roundcard.books.photos import PhotosBeside
 from roundcard.books.proof import Proof
 from roundcard.books.reading import TableIn, records, straight_into
-from roundcard.books.sidefiles import LeftBehind
+from roundcard.books.sidefiles import LeftBehind, Say
 from roundcard.books.steps import Step, after_steps, telling
 from roundcard.books.writing import CardOutput, Output, RowOutput
 from roundcard.card.contact import Contact, Property
@@ -36,7 +36,7 @@ from roundcard.layouts.model import Layout
 from roundcard.layouts.reading import RowReader
 from roundcard.layouts.shape import Shape
 from roundcard.layouts.writing import MoreColumns, RowWriter
-from roundcard.tally import SetAside, Tally
+from roundcard.tally import Reason, SetAside, Tally
 
 _FORKS = sys.platform == "linux"
 _AHEAD = 2
@@ -83,13 +83,14 @@ class Work:
     shape: Shape | None = None
     """An empty one where the columns are looked for, and nothing is written."""
     prove: bool = False
+    say: Say = str
 
     def do(self, piece: Piece) -> Done:
         """Read a piece, take its contacts through the steps, and write them."""
         with self.path.open("rb") as stream:
             stream.seek(piece.offset)
             octets = stream.read(piece.length)
-        sink = _Gathered()
+        sink = _Gathered(self.say)
         tally = Tally(sink)
         target = _Memory()
         seen = _Seen()
@@ -167,12 +168,12 @@ class _Memory:
 class _Gathered:
     """A tally's sink that keeps everything for the parent."""
 
-    def __init__(self) -> None:
+    def __init__(self, say: Say) -> None:
         self.aside: list[SetAside] = []
         self.left: list[tuple[str, int]] = []
-        self._cards = LeftBehind(self._give)
+        self._cards = LeftBehind(self._give, say)
 
-    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+    def left_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
         """Keep a value."""
         self._cards.left_behind(contact, prop, reason)
 

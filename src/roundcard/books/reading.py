@@ -23,7 +23,7 @@ from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.model import Layout
 from roundcard.layouts.reading import RowReader
-from roundcard.tally import SetAside, Tally
+from roundcard.tally import Fate, Reason, SetAside, Tally, Why
 
 PROGRESS_EVERY = 500
 """Records between two calls of a progress function."""
@@ -167,6 +167,7 @@ class Reading:
         table, tally = self.table, self.tally
         head = table.head(rows)
         binding = self.bound(head)
+        self._pass_over(head.above)
         reader = RowReader(table.layout, binding, self.number, tally, self.photos)
         if head.first is not None:
             rows = _behind(head.first, rows)
@@ -210,7 +211,14 @@ class Reading:
         if marked:
             dialect = replace(dialect, encoding="utf-8")
         table = TableIn(self.table.layout, dialect, self.bound(head))
+        self._pass_over(head.above)
         return Cut(source.path, table, offset, source.octets, first.line - 1, piece)
+
+    def _pass_over(self, cells: int) -> None:
+        """Count what stands above the headings."""
+        self.tally.values.read += cells
+        why = Reason(Fate.PASSED_OVER, Why.ABOVE_HEADINGS, details=(self.source.name,))
+        self.tally.count(why, cells)
 
     @property
     def photos(self) -> PhotosBeside | None:

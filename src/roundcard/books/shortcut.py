@@ -10,12 +10,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from operator import itemgetter
 
-from roundcard.card.names import FROM_PARTS, WESTERN, joined_name
+from roundcard.card.names import WESTERN, joined_name
 from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape
 from roundcard.layouts.plainly import Plainly, done_by
 from roundcard.layouts.reading import RowReader, said_of_everybody
+from roundcard.tally import name_from
 
 _FOLD_AT = 75
 _TEXT, _PARTS, _LIST = range(3)
@@ -158,20 +159,19 @@ class Shortcut:
                 return ""
             line = self._made + escape(named)
             lines.insert(1, line if line.isascii() and len(line) <= _FOLD_AT else fold(line))
-            values.derived += 1
             values.written += 1
-            tally.why[FROM_PARTS] += 1
+            tally.count(name_from("parts"), 1)
         elif self._writer.version != "4.0" and not any(cells[at] for at in self._name):
             lines.insert(1, "N:;;;;")
         left = 0
         for at, reason in self._left_out:
             if cells[at] and not cells[at].isspace():
                 left += 1
-                tally.leave_out(1, reason)
+                tally.count(reason, 1)
         for at, label, _ in self._fixed:
             if cells[at]:
                 left += 1
-                tally.leave_out(1, said_of_everybody(label))
+                tally.count(said_of_everybody(label), 1)
         self._reader.damage.see(cells, record)
         values.read += size + left
         values.carried += size

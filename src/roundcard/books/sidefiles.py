@@ -15,7 +15,10 @@ from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape
-from roundcard.tally import SetAside, Tally
+from roundcard.tally import Reason, SetAside, Tally
+
+Say = Callable[[Reason], str]
+"""Puts a reason into words."""
 
 _END = "END:VCARD\r\n"
 _HEADINGS = ["source", "record", "line", "reason", "what it held"]
@@ -24,14 +27,15 @@ _HEADINGS = ["source", "record", "line", "reason", "what it held"]
 class LeftBehind:
     """Gathers the values of one contact that are left behind into one card of text."""
 
-    def __init__(self, give: Callable[[str, int], None]) -> None:
-        """`give` gets each card, and the origin of the contact."""
+    def __init__(self, give: Callable[[str, int], None], say: Say = str) -> None:
+        """`give` gets each card, and the origin of the contact; `say` puts reasons into words."""
         self._give = give
+        self._say = say
         self._writer = VCardWriter("4.0", Tally())
         self._open: Contact | None = None
-        self._kept: list[tuple[Property, str]] = []
+        self._kept: list[tuple[Property, Reason]] = []
 
-    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+    def left_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
         """Keep a value; the values of one contact, told one after another, share a card."""
         if contact is not self._open:
             self.flush()
@@ -55,7 +59,7 @@ class LeftBehind:
             props.append(uid)
         groups = set()
         for prop, reason in self._kept:
-            why = with_params(prop.head, **{"x-roundcard-why": (reason,)})
+            why = with_params(prop.head, **{"x-roundcard-why": (self._say(reason),)})
             props.append(Property(why, prop.value, prop.origin, prop.raw))
             groups.add(prop.head.group.lower())
         groups.discard("")
@@ -72,17 +76,18 @@ class SideFiles:
     that is there already is never replaced, the new one gets a number.
     """
 
-    def __init__(self, target: Path, sources: Sequence[str]) -> None:
-        """`target` is the file beside which the side files go; `sources` the sources' names."""
+    def __init__(self, target: Path, sources: Sequence[str], say: Say = str) -> None:
+        """`target` is the file beside which the side files go; `sources` the sources' names; `say`
+        puts reasons into words."""
         self._folder = target.parent
         self._stem = target.stem
         self._sources = sources
         self._cards: AtomicFile | None = None
         self._rows: AtomicFile | None = None
-        self._gathered = LeftBehind(self._give)
+        self._gathered = LeftBehind(self._give, say)
         self._csv = CsvWriter(Dialect())
 
-    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+    def left_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
         """Keep a value; the values of one contact, told one after another, share a card."""
         self._gathered.left_behind(contact, prop, reason)
 

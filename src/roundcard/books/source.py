@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import io
 import tempfile
+import weakref
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -72,6 +73,7 @@ class Source:
             if stream is None:
                 raise SourceError("standard input is not there to be read")
             self._spool = _spooled(stream)
+            weakref.finalize(self, self._spool.close)
             self.octets = self._spool.seek(0, io.SEEK_END)
         else:
             self.path = Path(name)

@@ -38,6 +38,8 @@ class TableHead(NamedTuple):
     width: int
     first: Row | None
     """The first record, where it had to be read to tell."""
+    above: int = 0
+    """How many cells above the headings hold anything."""
 
 
 @dataclass(slots=True)
@@ -66,13 +68,22 @@ class Table:
         if row_number == 0:
             first = next(rows, None)
             return TableHead(None, len(first.cells) if first else 0, first)
-        row = next(islice(rows, row_number - 1, None), None)
-        if row is None:
+        upto = list(islice(rows, row_number))
+        if len(upto) < row_number:
             raise LayoutError(f"{self.layout.where}: 'heading_row' is {row_number}, and "
                               f"{self.source.name} has fewer rows")  # fmt: skip
+        row = upto[-1]
         if row.wrong:
             raise SourceError(f"line {row.line}: the headings hold {row.wrong}")
-        return TableHead(row.cells, len(row.cells), None)
+        above = sum(_filled(each, first=at == 0) for at, each in enumerate(upto[:-1]))
+        return TableHead(row.cells, len(row.cells), None, above)
+
+
+def _filled(row: Row, *, first: bool) -> int:
+    """How many cells of a row above the headings hold anything; a line that says what separates
+    cells holds nothing."""
+    cells = [cell for cell in row.cells if cell.strip()]
+    return 0 if first and cells and cells[0].lower().startswith("sep=") else len(cells)
 
 
 def table_rows(source: Source, stream: BinaryIO, dialect: Dialect, tally: Tally) -> Iterator[Row]:

@@ -6,11 +6,11 @@ The three open spellings of a contact (vCard text, jCard, xCard) agree on it: RF
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 
 from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import Component, Head, Value, head
-from roundcard.card.origin import RIDES, Spread
+from roundcard.card.origin import RIDES, Spread, rides, unpack
 
 Origin = int | Spread | tuple[int | tuple[int, ...], ...]
 """One origin for the whole value, or one a component (and one a part of a component)."""
@@ -68,9 +68,9 @@ class Property:
 
     @property
     def rides(self) -> bool:
-        """Whether it is no value of its own (bookkeeping, a label, a second script)."""
+        """Whether it takes no place of its own (bookkeeping, a label, another script)."""
         origin = self.origin
-        return isinstance(origin, int) and origin >= 0 and bool(origin & RIDES)
+        return isinstance(origin, int) and rides(origin)
 
     def size(self) -> int:
         """How many values it holds: non-empty components, list entries, or one."""
@@ -91,6 +91,27 @@ class Property:
     def replaced(self, value: Value, origin: Origin | None = None) -> Property:
         """The same property with another value, by default from the same place."""
         return Property(self.head, value, self.origin if origin is None else origin)
+
+    def origins(self) -> list[int | tuple[int, ...]]:
+        """The origins of all components, one by one."""
+        return [
+            self.origin_of(at)
+            if isinstance(component, str)
+            else tuple(self.origin_of(at, inner) for inner in range(len(component)))
+            for at, component in enumerate(self.components)
+        ]
+
+    def entries(self, places: Sequence[int]) -> Property:
+        """A list with some of its entries only."""
+        value = tuple(self.components[at] for at in places)
+        return self.replaced(value, tuple(self.origin_of(at) for at in places))
+
+    def only(self, places: Collection[int]) -> Property:
+        """A structured value with all components but some blanked."""
+        value = tuple(part if at in places else "" for at, part in enumerate(self.components))
+        origin = self.origin
+        return self.replaced(value, origin if isinstance(origin, int | Spread)
+                             else tuple(self.origins()))  # fmt: skip
 
     def origin_of(self, index: int, inner: int = 0) -> int:
         """The origin of one component (and of one value in it)."""
@@ -175,9 +196,21 @@ class Contact:
         group = next(name for name in (f"g{n}" for n in range(1, 1_000_000)) if name not in taken)
         labelled = head(prop.head.name, prop.head.params, group)
         origin = prop.origin_of(0)
-        rides = origin | RIDES if origin >= 0 else RIDES
+        rider = origin | RIDES if origin >= 0 else RIDES
         self.properties.append(Property(labelled, prop.value, prop.origin))
-        self.properties.append(Property(head("x-ablabel", (), group), label, rides))
+        self.properties.append(Property(head("x-ablabel", (), group), label, rider))
+
+    @property
+    def record(self) -> int:
+        """The number of the record that it came from, from 1; 0 where it came from none."""
+        place = unpack(self.origin)
+        return place.record if place is not None else 0
+
+    @property
+    def source(self) -> int:
+        """The number of the source that it came from, from 0; -1 where it came from none."""
+        place = unpack(self.origin)
+        return place.source if place is not None else -1
 
     def __repr__(self) -> str:
         return f"<Contact of {len(self.properties)} properties>"

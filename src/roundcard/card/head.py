@@ -7,6 +7,8 @@ once and the properties point at it.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
+from weakref import WeakValueDictionary
 
 from roundcard.card.fields import Field, field_of
 
@@ -20,18 +22,25 @@ Params = tuple[tuple[str, tuple[str, ...]], ...]
 _QUIET_TYPES = frozenset({"voice", "internet", "intl", "parcel", "postal", "dom", "x400"})
 """TYPE values that say only what a reader takes for granted (RFC 2426 sections 3.2.1 to 3.3.2)."""
 
-_MOST_KEPT = 20_000
-_heads: dict[tuple[str, Params, str], Head] = {}
+_TELLING_TYPES = frozenset({"dom", "x400"})
+"""Those of them that say what is not the default (RFC 2426 sections 3.2.1 and 3.3.2)."""
+
+_heads: WeakValueDictionary[tuple[str, Params, str], Head] = WeakValueDictionary()
+"""The heads that are in use: a hostile file cannot fill the memory with others."""
 
 
 class Head:
-    """Name, parameters and group of a property. Compare with ``is``: equal heads are one object.
+    """Name, parameters and group of a property, shared by all properties that look alike.
+
+    `head` gives one object for one name, group and sequence of parameters, so these are compared
+    with ``is``; what a reader makes besides knows how its own file spells things.
 
     Params are in the words of vCard 4.0 (RFC 6350 section 5) whichever version they came from:
     names and TYPE values in lower case, a preference as ``pref``, no encoding and no charset.
     """
 
     __slots__ = (
+        "__weakref__",
         "again",
         "altid",
         "coded",
@@ -45,6 +54,7 @@ class Head:
         "rides",
         "several",
         "special",
+        "telling",
         "text",
         "told",
         "uses",
@@ -77,8 +87,9 @@ class Head:
         """The raw text that a parameter tells in place of the value, which says it badly."""
         self.coded = False
         """Whether the raw text stands in a content encoding, as in vCard 2.1."""
-        self.doubt: Callable[[str], str] | None = None
-        """Tells how raw text in an encoding had to be repaired, if at all."""
+        self.doubt: Callable[[str], Any] | None = None
+        """Tells how raw text in an encoding had to be repaired, as a reason of the tally; None
+        where it is what it says."""
         self.again = False
         """Whether properties like this only say again what another one says in full."""
         self.rides = False
@@ -98,6 +109,8 @@ class Head:
                 self.preferred = int(values[0]) if values[0].isdecimal() else 0
         self.uses: frozenset[str] = frozenset(types) - _QUIET_TYPES
         """The uses that the TYPE parameter names, without those that go without saying."""
+        self.telling = not _TELLING_TYPES.isdisjoint(types)
+        """Whether a type that is no use says what does not go without saying."""
 
     def param(self, name: str) -> tuple[str, ...]:
         """The values of a parameter; an empty tuple where it is absent."""
@@ -123,9 +136,7 @@ def head(name: str, params: Params = (), group: str = "") -> Head:
     key = (name, params, group)
     found = _heads.get(key)
     if found is None:
-        found = Head(name, params, group)
-        if len(_heads) < _MOST_KEPT:
-            _heads[key] = found
+        found = _heads[key] = Head(name, params, group)
     return found
 
 

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from roundcard.card.contact import Contact, flat
 from roundcard.card.equality import folded
 from roundcard.card.head import Component, Value
 
 _ORDER = (3, 1, 2, 0, 5, 4, 6)
 """Prefix, given, additional, family, second family name, suffix, generation."""
-FROM_PARTS = ("derived", "whole name from its parts")
-"""Fate and reason of a whole name, as the tally counts them."""
-_FROM_REST = ("derived", "whole name from what there is")
-_OTHERS = (
-    ("org", ("derived", "whole name from the organisation")),
-    ("nickname", ("derived", "whole name from the nickname")),
-    ("email", ("derived", "whole name from the e-mail address")),
-    ("tel", ("derived", "whole name from the phone number")),
-)
+MadeFrom = Literal["parts", "org", "nickname", "email", "phone", "rest"]
+"""What a whole name was made from where none was read."""
+_OTHERS: tuple[tuple[str, MadeFrom], ...] = (
+    ("org", "org"), ("nickname", "nickname"), ("email", "email"), ("tel", "phone"),
+)  # fmt: skip
 _MOST = 60
 WESTERN = (3, 1, 2, 0, 4)
 """The parts of a name in the order in which Western languages say them."""
@@ -50,20 +48,20 @@ def joined_name(value: Value) -> str:
     return " ".join(said)
 
 
-def formatted_name(contact: Contact) -> tuple[str, tuple[str, str]]:
-    """A whole name for a contact that has none, and the tally's key for what it was made from."""
+def formatted_name(contact: Contact) -> tuple[str, MadeFrom]:
+    """A whole name for a contact that has none, and what it was made from."""
     for prop in contact.properties:
         if prop.head.name == "n" and not prop.head.phonetic and (said := joined_name(prop.value)):
-            return said, FROM_PARTS
-    for name, how in _OTHERS:
+            return said, "parts"
+    for name, made_from in _OTHERS:
         prop_or_none = contact.first(name)
         if prop_or_none is not None and prop_or_none.text.strip():
-            return next(flat(prop_or_none.components)), how
+            return next(flat(prop_or_none.components)), made_from
     for prop in contact.properties:
         if prop.size() and prop.head.field.kind != "media" and (words := prop.text.split()):
             text = " ".join(words)
-            return (text if len(text) <= _MOST else text[: _MOST - 1] + "…"), _FROM_REST
-    return "(no name)", _FROM_REST
+            return (text if len(text) <= _MOST else text[: _MOST - 1] + "…"), "rest"
+    return "(no name)", "rest"
 
 
 def says_same(whole: str, value: Value) -> bool:

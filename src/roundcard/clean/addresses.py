@@ -9,9 +9,9 @@ from typing import NamedTuple
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, head
-from roundcard.card.origin import DERIVED, marked
+from roundcard.card.origin import DERIVED
 from roundcard.clean.countries import country_code
-from roundcard.clean.rule import Around, Reshaped, Reshaping
+from roundcard.clean.rule import Around, Reshaped, Reshaping, marked
 
 _STREET = ADR_PARTS.index("street")
 _BETWEEN = re.compile(r"\s*(?:\r?\n|,|;|\s·\s)\s*")
@@ -137,9 +137,7 @@ def _parted(prop: Property, found: Parted) -> Property:
     said = found._asdict()
     value: tuple[Component, ...] = tuple(said.get(part, "") for part in ADR_PARTS[:7])
     if prop.head.name == "adr":
-        own = marked(prop.origin_of(_STREET))
-        origins = tuple(own if at == _STREET else DERIVED for at in range(7))
-        return prop.replaced(value, origins)
+        return prop.replaced(value, (marked(prop.origin_of(_STREET)),) * len(value))
     return Property(head("adr", prop.head.params, prop.head.group), value, DERIVED)
 
 

@@ -8,8 +8,7 @@ from functools import lru_cache
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import PHONE_USES, is_label
 from roundcard.card.head import Head, typed, with_params
-from roundcard.card.origin import CHANGED, RIDES
-from roundcard.clean.rule import Around, Reshaped, Reshaping
+from roundcard.clean.rule import Around, Reshaped, Reshaping, marked
 from roundcard.layouts.drafting.cells import cell_kind
 from roundcard.layouts.drafting.reading import uses_said
 
@@ -82,12 +81,12 @@ def _head(head: Head, uses: tuple[str, ...], *, alone: bool) -> Head:
 
 
 def _with_head(prop: Property, made: Head) -> Property:
-    origin = prop.origin
-    if isinstance(origin, int):
-        origin = origin | CHANGED if origin >= 0 and not origin & RIDES else origin
-        return Property(made, prop.value, origin)
-    parts = len(prop.components)
-    marks = tuple(o | CHANGED if o >= 0 else o for o in map(prop.origin_of, range(parts)))
+    if isinstance(prop.origin, int):
+        return Property(made, prop.value, marked(prop.origin))
+    marks = tuple(
+        marked(each) if isinstance(each, int) else tuple(map(marked, each))
+        for each in prop.origins()
+    )
     return Property(made, prop.value, marks)
 
 

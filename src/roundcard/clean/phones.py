@@ -9,8 +9,16 @@ from functools import lru_cache
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import with_params
-from roundcard.card.origin import DERIVED, marked
-from roundcard.clean.rule import LEFT, Around, Reshaped, Reshaping, Rule, Verdict, with_names
+from roundcard.clean.rule import (
+    LEFT,
+    Around,
+    Reshaped,
+    Reshaping,
+    Rule,
+    Verdict,
+    marked,
+    with_names,
+)
 from roundcard.values.kinds import pieces_of
 
 _EXTENSION = re.compile(
@@ -71,9 +79,10 @@ def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         numbers = several(text) if _MAY_PART.search(text) else []
         if len(numbers) < 2:
             continue
-        first = prop.replaced(numbers[0], marked(prop.origin_of(0)))
+        origin = marked(prop.origin_of(0))
+        first = prop.replaced(numbers[0], origin)
         later = with_params(prop.head, pref=None)
-        others = (Property(later, number, DERIVED) for number in numbers[1:])
+        others = (Property(later, number, origin) for number in numbers[1:])
         yield Reshaped(at, (first, *others), "phone", text, " · ".join(numbers))
 
 

@@ -9,6 +9,8 @@ from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Head
+from roundcard.card.origin import changed
+from roundcard.tally import Fate, Reason, Why, number_of
 
 
 class Around(NamedTuple):
@@ -41,6 +43,15 @@ class Verdict(NamedTuple):
     """The value as it should be; empty to drop it, None to leave it."""
     doubt: str = ""
     """What is doubtful about it, for a person to decide."""
+
+
+UNNAMED = number_of(Reason(Fate.CHANGED, Why.UNSAID))
+"""The reason in the origin of what a rule changed, until it gets the rule's name."""
+
+
+def marked(origin: int) -> int:
+    """The origin of a value that a rule changes, which need not know its own name."""
+    return changed(origin, UNNAMED)
 
 
 LEFT = Verdict()

@@ -9,14 +9,15 @@ from typing import Any, NamedTuple
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.head import Component, Head, Value
-from roundcard.card.origin import CHANGED, RIDES, marked, unpack
+from roundcard.card.origin import CHANGED, DERIVED, reason_in, rides, unpack
+from roundcard.card.origin import changed as changed_origin
 from roundcard.card.paths import FieldPath
 from roundcard.clean.countries import country_code
 from roundcard.clean.habits import Habits
-from roundcard.clean.rule import LEFT, AnyRule, Around, Reshaping, Rule
+from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule
 from roundcard.clean.text import RULES as TEXT_RULES
 from roundcard.clean.text import ordinary
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, changed_by, derived_by, number_of
 
 _KINDS = ("text", "phone", "uri", "date", "list", "parts")
 _MOST_KEPT = 50_000
@@ -24,6 +25,7 @@ _MOST_KEPT = 50_000
 _MOST_PLAIN = 20_000
 """Values of one field that are remembered as those of which no rule has anything to say."""
 _COUNTRY = ADR_PARTS.index("country")
+_NOTHING_LEFT = Reason(Fate.LEFT_OUT, Why.NOTHING_LEFT)
 
 
 class Change(NamedTuple):
@@ -121,7 +123,7 @@ class Clean:
             if number in needed:
                 contact = self._reshaped(contact, work, where, tally)
         if contact is not original and not contact.size():
-            tally.leave_out_person("nothing of them is left after cleaning")
+            tally.count(_NOTHING_LEFT, people=1)
             return None
         return contact
 
@@ -153,7 +155,7 @@ class Clean:
             if desk is False:
                 continue
             origin = prop.origin
-            if origin.__class__ is int and origin >= 0 and origin & RIDES:
+            if isinstance(origin, int) and rides(origin):
                 continue
             made: Property | None
             if desk is True:
@@ -163,10 +165,10 @@ class Clean:
                 if not text or text in desk.plain:
                     continue
                 place = prop.origin_of(0)
-                new = self._text(contact, text, desk, tally, place)
+                new, origin = self._text(contact, text, desk, tally, place)
                 if new is text:
                     continue
-                made = prop.replaced(new, marked(place)) if new else None
+                made = prop.replaced(new, origin) if new else None
             if made is not prop:
                 if out is None:
                     out = list(properties)
@@ -239,8 +241,7 @@ class Clean:
             if now is None:
                 out += before
                 continue
-            _count(rule.name, before, now, tally)
-            out += now
+            out += _count(rule.name, before, now, tally)
         return Contact(out, contact.origin)
 
     def _components(
@@ -263,18 +264,17 @@ class Clean:
             if component in desk.plain:
                 continue
             texts = (component,) if isinstance(component, str) else component
-            cleaned = []
+            cleaned, marks = [], []
             for inner, text in enumerate(texts):
-                origin = prop.origin_of(at, inner)
-                cleaned.append(self._text(contact, text, desk, tally, origin) if text else text)
+                new, origin = text, prop.origin_of(at, inner)
+                if text:
+                    new, origin = self._text(contact, text, desk, tally, origin)
+                cleaned.append(new)
+                marks.append(origin)
             if all(new is old for new, old in zip(cleaned, texts, strict=True)):
                 continue
             if made is None:
-                made, origins = list(value), _origins(prop)
-            marks = [
-                marked(prop.origin_of(at, inner)) if new is not text else prop.origin_of(at, inner)
-                for inner, (new, text) in enumerate(zip(cleaned, texts, strict=True))
-            ]
+                made, origins = list(value), prop.origins()
             made[at] = cleaned[0] if isinstance(component, str) else tuple(cleaned)
             origins[at] = marks[0] if isinstance(component, str) else tuple(marks)
         if made is None:
@@ -290,12 +290,15 @@ class Clean:
         replaced = prop.replaced(result, tuple(origins))
         return replaced if replaced.size() else None
 
-    def _text(self, contact: Contact, text: str, desk: _Desk, tally: Tally, origin: int) -> str:
-        """One value after all rules of one pass; the same object where none changed it."""
+    def _text(
+        self, contact: Contact, text: str, desk: _Desk, tally: Tally, origin: int
+    ) -> tuple[str, int]:
+        """One value after all rules of one pass, the same object where none changed it, and its
+        origin, which tells of the first that did."""
         path, rules, few, about, plain = desk
         if ordinary(text):
             rules = few
-        before, said = text, False
+        said = False
         for rule in rules:
             verdict = rule.judge(text, about)
             if verdict is LEFT:
@@ -308,24 +311,23 @@ class Clean:
                     continue
                 self._told(contact, path, text, verdict.text, rule.name, verdict.doubt)
                 if verdict.doubt:
-                    tally.find(f"{rule.name}: {verdict.doubt}", "record", _record(contact))
+                    tally.find(f"{rule.name}: {verdict.doubt}", "record", contact.record)
+                word = path.partition("/")[0]
                 if not verdict.text:
                     if origin >= 0:
-                        tally.leave_out(1, f"{rule.name} (rule)")
-                    return ""
-                if origin >= 0:
-                    once = text is before and not origin & CHANGED
-                    tally.change(rule.name, int(once))
+                        tally.count(Reason(Fate.LEFT_OUT, rule.name, word), 1)
+                    return "", origin
+                origin = changed_by(origin, Reason(Fate.CHANGED, rule.name, word))
                 text = verdict.text
         if not said and len(plain) < _MOST_PLAIN:
             plain.add(text)
-        return text
+        return text, origin
 
     def _refuses(self, contact: Contact, path: str, before: str, rule: str, tally: Tally) -> bool:
         """Whether the user refused a change, which is told."""
-        if not self.refused or (_record(contact), path, before, rule) not in self.refused:
+        if not self.refused or (contact.record, path, before, rule) not in self.refused:
             return False
-        tally.find(f"{rule}: changes refused by you", "record", _record(contact))
+        tally.find(f"{rule}: changes refused by you", "record", contact.record)
         return True
 
     def _doubted(
@@ -333,7 +335,7 @@ class Clean:
     ) -> None:
         self._told(contact, path, text, text, rule, doubt)
         kind = doubt.partition(":")[0]  # what follows names this one value
-        tally.find(f"{rule}: {kind}", "record", _record(contact))
+        tally.find(f"{rule}: {kind}", "record", contact.record)
 
     def _told(
         self, contact: Contact, path: str, before: str, after: str, rule: str, doubt: str
@@ -343,16 +345,6 @@ class Clean:
         place = unpack(contact.origin)
         source, record = (place.source, place.record) if place else (0, 0)
         self.tell(Change(source, record, path, before, after, rule, doubt))
-
-
-def _origins(prop: Property) -> list[int | tuple[int, ...]]:
-    """The origins of all components, one by one."""
-    return [
-        prop.origin_of(at)
-        if isinstance(component, str)
-        else tuple(prop.origin_of(at, inner) for inner in range(len(component)))
-        for at, component in enumerate(prop.components)
-    ]
 
 
 def _passes(rules: Sequence[AnyRule]) -> tuple[Reshaping | tuple[Rule, ...], ...]:
@@ -369,23 +361,39 @@ def _passes(rules: Sequence[AnyRule]) -> tuple[Reshaping | tuple[Rule, ...], ...
     return (*found, *([tuple(run)] * bool(run)))
 
 
-def _count(rule: str, before: Sequence[Property], now: Sequence[Property], tally: Tally) -> None:
-    """Count what one property became: values changed, made, or folded into equal ones."""
-    was = [tally.fates(prop) for prop in before]
-    became = [tally.fates(prop) for prop in now]
-    read = sum(each[0] + each[1] for each in became)
-    gone = sum(each[0] + each[1] for each in was) - read
-    if gone > 0:
-        tally.fold(gone, f"{rule} (rule)")
-    changed = sum(each[1] for each in became) - sum(each[1] for each in was)
-    if changed > 0:
-        tally.change(rule, changed)
-    for prop, fates in zip(now, became, strict=True):
-        if fates[3]:
-            tally.derive(fates[3], prop, rule)
-    for prop, fates in zip(before, was, strict=True):
-        if fates[3]:
-            tally.unmake(prop)
+def _count(
+    rule: str, before: Sequence[Property], now: Sequence[Property], tally: Tally
+) -> list[Property]:
+    """What one property became, each value with the rule in its origin; values that are gone are
+    folded into equal ones, and where one text became several, the further ones are counted."""
+    made = [prop if any(prop is each for each in before) else _named(prop, rule) for prop in now]
+    more = sum(map(tally.read_of, made)) - sum(map(tally.read_of, before))
+    word = (*before, *made)[0].head.field.path
+    if more:
+        fate = Fate.SPLIT if more > 0 else Fate.FOLDED
+        tally.count(Reason(fate, rule, word), abs(more))
+    return made
+
+
+def _named(prop: Property, rule: str) -> Property:
+    """A property that a rule made, with the rule in the origins that are yet to tell of one."""
+    word = prop.head.field.path
+    changed = number_of(Reason(Fate.CHANGED, rule, word))
+    derived = derived_by(Reason(Fate.DERIVED, rule, word))
+
+    def named(origin: int) -> int:
+        if origin == DERIVED:
+            return derived
+        if origin >= 0 and reason_in(origin) == UNNAMED:
+            return changed_origin(origin & ~CHANGED, changed)
+        return origin
+
+    if isinstance(prop.origin, int):
+        return Property(prop.head, prop.known, named(prop.origin), prop.raw)
+    origins = tuple(
+        named(each) if isinstance(each, int) else tuple(map(named, each)) for each in prop.origins()
+    )
+    return Property(prop.head, prop.value, origins)
 
 
 def region_of(contact: Contact) -> str:
@@ -395,11 +403,6 @@ def region_of(contact: Contact) -> str:
         if country and isinstance(country, str):
             return country_code(country)
     return ""
-
-
-def _record(contact: Contact) -> int:
-    place = unpack(contact.origin)
-    return place.record if place else 0
 
 
 def _path(prop: Property, at: int) -> str:

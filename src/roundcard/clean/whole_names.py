@@ -9,8 +9,8 @@ from roundcard.card.equality import folded
 from roundcard.card.fields import N_PARTS
 from roundcard.card.head import head
 from roundcard.card.names import joined_name, says_same
-from roundcard.card.origin import DERIVED, marked
-from roundcard.clean.rule import Around, Reshaped, Reshaping, with_names
+from roundcard.card.origin import DERIVED
+from roundcard.clean.rule import Around, Reshaped, Reshaping, marked, with_names
 from roundcard.clean.splitting import split_name
 
 _PATH = "name/full"

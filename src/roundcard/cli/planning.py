@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from roundcard.books.plan import Plan
 from roundcard.books.source import HowToRead
 from roundcard.cli.places import layout_places, own_layouts
+from roundcard.cli.render.reasons import sentence
 from roundcard.layouts import shelf
 
 
@@ -44,4 +45,5 @@ class Usual:
             prove=self.prove,
             stdin=sys.stdin.buffer,
             stdout=sys.stdout.buffer,
+            say=sentence,
         )

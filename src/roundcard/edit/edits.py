@@ -10,16 +10,20 @@ from typing import Literal, NamedTuple
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import CUSTOM, by_path
 from roundcard.card.names import joined_name, says_same
-from roundcard.card.origin import ADDED, marked, unpack
+from roundcard.card.origin import ADDED
 from roundcard.card.paths import FieldPath, parse
 from roundcard.edit.sheet import Sheet, key_of, plain, record_of
 from roundcard.edit.slots import Slot, add, editable, joined, parted, slots_of
 from roundcard.errors import PathError, PlanError
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 from roundcard.values.cells import from_cell
 
 Kind = Literal["changed", "emptied", "added"]
-REASON = "in the sheet"
+_ROW_DELETED = Reason(Fate.LEFT_OUT, Why.ROW_DELETED)
+_EMPTIED = Reason(Fate.LEFT_OUT, Why.EMPTIED)
+_EDITED_OUT = Reason(Fate.LEFT_OUT, Why.EDITED)
+_EDITED = Reason(Fate.CHANGED, Why.EDITED)
+_NAME_FOLLOWS = Reason(Fate.CHANGED, Why.NAME_FOLLOWS, "name")
 
 
 class Edit(NamedTuple):
@@ -81,7 +85,7 @@ def edits_of(sheet: Sheet, contacts: Iterable[Contact], where: str) -> Edits:
     shown = {record_of(key, where)[0]: record_of(key, where)[1] for key in sheet.keys}
     lost = set(rows)
     for contact in contacts:
-        record = _record(contact)
+        record = contact.record
         if record not in rows and record not in shown:
             continue
         lost.discard(record)
@@ -116,7 +120,7 @@ def _compare(
     slots: dict[str, str], paths: Sequence[str], digest: str, shown: str,
 ) -> None:  # fmt: skip
     """Hold one row against its contact."""
-    record, name = _record(contact), _name(contact)
+    record, name = contact.record, _name(contact)
     if row is None:
         if shown == digest:
             found.deleted[record] = name
@@ -150,10 +154,9 @@ class Edited:
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact as its row says; None where the row was deleted."""
-        record = _record(contact)
+        record = contact.record
         if record in self.deleted:
-            tally.leave_out(sum(map(tally.read_of, contact.properties)), f"row deleted {REASON}")
-            tally.leave_out_person(f"row deleted {REASON}")
+            tally.count(_ROW_DELETED, sum(map(tally.read_of, contact.properties)), people=1)
             return None
         edits = self.cells.get(record)
         if not edits:
@@ -163,14 +166,13 @@ class Edited:
         same = _names_agree(contact)
         for edit in edits:
             if edit.kind == "added":
-                values = add(out, parse(edit.path), edit.after)
-                tally.why["added", f"{parse(edit.path).field} {REASON}"] += values
+                add(out, parse(edit.path), edit.after)
             elif slots[edit.path].at < 0:
                 _edit_list(out, edit, tally)
             else:
                 _edit_one(out, slots[edit.path], edit, tally)
         if same and any(edit.path.startswith("name/") for edit in edits):
-            _follow(out, tally)
+            _follow(out)
         out.properties = [prop for prop in out.properties if prop.rides or prop.size()]
         return out
 
@@ -192,23 +194,17 @@ def _edit_one(out: Contact, slot: Slot, edit: Edit, tally: Tally) -> None:
     origin = prop.origin_of(max(slot.part, 0))
     gone = _size_of(prop, slot.part)
     if edit.kind == "emptied":
-        tally.leave_out(gone if origin >= 0 else 0, f"emptied {REASON}")
+        tally.count(_EMPTIED, gone if origin >= 0 else 0)
     elif origin >= 0:
-        tally.change(f"edited {REASON}")
-        tally.leave_out(gone - 1, f"edited {REASON}")
+        tally.count(_EDITED_OUT, gone - 1)
     after = "" if edit.kind == "emptied" else edit.after
     if slot.part < 0:
         text = from_cell(prop.head.field, after) if after else ""
-        out.properties[slot.at] = prop.replaced(text, marked(origin))
+        out.properties[slot.at] = prop.replaced(text, changed_by(origin, _EDITED))
         return
     values = list(prop.components)
-    origins = [
-        prop.origin_of(at)
-        if isinstance(each, str)
-        else tuple(prop.origin_of(at, inner) for inner in range(len(each)))
-        for at, each in enumerate(values)
-    ]
-    values[slot.part], origins[slot.part] = after, marked(origin)
+    origins = prop.origins()
+    values[slot.part], origins[slot.part] = after, changed_by(origin, _EDITED)
     out.properties[slot.at] = prop.replaced(tuple(values), tuple(origins))
 
 
@@ -232,12 +228,11 @@ def _edit_list(out: Contact, edit: Edit, tally: Tally) -> None:
                 wanted.remove(str(entry))
                 kept.append(index)
             elif prop.origin_of(index) >= 0:
-                tally.leave_out(1, f"emptied {REASON}")
+                tally.count(_EMPTIED, 1)
         values = tuple(prop.components[index] for index in kept)
         out.properties[at] = prop.replaced(values, tuple(prop.origin_of(index) for index in kept))
     if wanted:
         add(out, FieldPath(field.path), joined(wanted))
-        tally.why["added", f"{field.path} {REASON}"] += len(wanted)
 
 
 def _names_agree(contact: Contact) -> bool:
@@ -246,15 +241,15 @@ def _names_agree(contact: Contact) -> bool:
     return whole is not None and parts is not None and says_same(whole.text, parts.value)
 
 
-def _follow(out: Contact, tally: Tally) -> None:
+def _follow(out: Contact) -> None:
     """The whole name made anew from the parts, which it said before."""
     parts = _name_parts(out)
     for at, prop in enumerate(out.properties):
         if prop.head.name == "fn" and not prop.rides:
             text = joined_name(parts.value) if parts is not None else ""
             if text:
-                out.properties[at] = prop.replaced(text, marked(prop.origin_of(0)))
-                tally.change(f"whole name follows its parts {REASON}")
+                origin = changed_by(prop.origin_of(0), _NAME_FOLLOWS)
+                out.properties[at] = prop.replaced(text, origin)
             return
 
 
@@ -263,11 +258,6 @@ def _name_parts(contact: Contact) -> Property | None:
         if not prop.head.phonetic and any(flat(prop.components)):
             return prop
     return None
-
-
-def _record(contact: Contact) -> int:
-    place = unpack(contact.origin)
-    return place.record if place is not None else 0
 
 
 def _name(contact: Contact) -> str:

@@ -34,13 +34,14 @@ class Columns:
     def __init__(self, only: str = "") -> None:
         """`only` names the fields that are shown, parted by commas. Raises `PathError`."""
         self.only = parse_list(only) if only else ()
-        self.paths: set[str] = set()
+        self.paths: dict[str, None] = {}
+        """Paths in the order in which they are met, so that two runs give one sheet."""
         self.people = 0
 
     def see(self, contact: Contact) -> None:
         """Look at one contact."""
         self.people += 1
-        self.paths.update(slot.path for slot in slots_of(contact))
+        self.paths |= dict.fromkeys(slot.path for slot in slots_of(contact))
 
     def _wanted(self, path: str) -> bool:
         found = parse(path)

@@ -10,10 +10,10 @@ from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import CUSTOM, N_PARTS, by_path
 from roundcard.card.head import Component, head, typed
 from roundcard.card.names import says_same
-from roundcard.card.origin import ADDED
 from roundcard.card.paths import FieldPath, parse, takes_many
 from roundcard.errors import PathError
 from roundcard.survey.cards import parts_of_value
+from roundcard.tally import Fate, Reason, Why, added_by
 from roundcard.values.cells import from_cell, to_cell
 from roundcard.values.putting import part_index
 
@@ -175,34 +175,30 @@ def editable(heading: str) -> FieldPath:
     return path
 
 
-def add(contact: Contact, path: FieldPath, text: str) -> int:
-    """Put in a value that a sheet has and the contact has not; how many values it is.
+def add(contact: Contact, path: FieldPath, text: str) -> None:
+    """Put in a value that a sheet has and the contact has not.
 
     A part goes to the address, name or organisation that the path means, where that is there.
     """
     field = by_path(path.field)[0]
+    origin = added_by(Reason(Fate.ADDED, Why.IN_SHEET, path.field))
     if field.kind == "list":
         entries = tuple(parted(text))
-        contact.properties.append(
-            Property(head(field.name), entries, tuple(ADDED for _ in entries))
-        )
-        return len(entries)
-    if path.field == "custom":
-        contact.properties.append(Property(head(CUSTOM), (path.label, text), ADDED))
-        return 1
-    if path.part == "full":
+        made = Property(head(field.name), entries, tuple(origin for _ in entries))
+        contact.properties.append(made)
+    elif path.field == "custom":
+        contact.properties.append(Property(head(CUSTOM), (path.label, text), origin))
+    elif path.part == "full":
         name = "fn" if path.field == "name" else "label"
-        contact.append(Property(typed(name, path.uses), text, ADDED), path.label)
-        return 1
-    if field.kind == "parts":
-        _add_part(contact, path, text)
-        return 1
-    made = Property(typed(field.name, path.uses), from_cell(field, text), ADDED)
-    contact.append(made, path.label)
-    return 1
+        contact.append(Property(typed(name, path.uses), text, origin), path.label)
+    elif field.kind == "parts":
+        _add_part(contact, path, text, origin)
+    else:
+        made = Property(typed(field.name, path.uses), from_cell(field, text), origin)
+        contact.append(made, path.label)
 
 
-def _add_part(contact: Contact, path: FieldPath, text: str) -> None:
+def _add_part(contact: Contact, path: FieldPath, text: str, origin: int) -> None:
     name = by_path(path.field)[0].name
     phonetic = path.part.startswith("phonetic-")
     index = 0 if path.part == "phonetic-family" else 1 if phonetic else part_index(path)
@@ -211,12 +207,12 @@ def _add_part(contact: Contact, path: FieldPath, text: str) -> None:
         value = tuple("" if each != index else text for each in range(max(index + 1, 1)))
         params = (("altid", ("1",)), ("phonetic", ("script",))) if phonetic else ()
         made = head("n", params) if phonetic else typed(name, path.uses)
-        contact.append(Property(made, value, tuple(ADDED for _ in value)), path.label)
+        contact.append(Property(made, value, tuple(origin for _ in value)), path.label)
         return
     prop = contact.properties[at]
     values = list(prop.components) + [""] * (index + 1 - len(prop.components))
     origins = [prop.origin_of(each) for each in range(len(values))]
-    values[index], origins[index] = text, ADDED
+    values[index], origins[index] = text, origin
     contact.properties[at] = prop.replaced(tuple(values), tuple(origins))
 
 

@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.envelopes import paired
 from roundcard.card.fields import CUSTOM, field_of
 from roundcard.card.head import Component, Head, Params, Value, head
 from roundcard.card.names import formatted_name
@@ -20,12 +21,14 @@ from roundcard.errors import SourceError
 from roundcard.formats.vcard.reader import settle
 from roundcard.formats.vcard.syntax import escape
 from roundcard.formats.vcard.values import is_uri
-from roundcard.tally import SetAside, Tally
+from roundcard.tally import Fate, Reason, SetAside, Tally, Why, name_from
 from roundcard.values.dates import parse_iso
+from roundcard.values.phones import says_more
 
 _BEGINS = re.compile(rb'[\s\[]*\[\s*"vcard"\s*,', re.IGNORECASE)
 _BETWEEN = re.compile(r"[\s,\[\]\x1e]*")
 _ADR_SIZE = 7
+_URI_LOST = Reason(Fate.CHANGED, Why.PARAMETERS_LOST, "phone")
 
 
 def recognise(sample: bytes) -> bool:
@@ -207,17 +210,21 @@ class JCardWriter:
         made: list[list[Any]] = [["version", {}, "text", "4.0"]]
         written = 0
         if contact.first("fn") is None:
-            said, how = formatted_name(contact)
+            said, made_from = formatted_name(contact)
             made.append(["fn", {"derived": "true"}, "text", said])
-            tally.values.derived += 1
-            tally.why[how] += 1
+            tally.count(name_from(made_from), 1)
             written += 1
-        for prop in contact.properties:
+        texts = paired(contact.properties)
+        addresses = {address: text for text, address in texts.items()}
+        for at, prop in enumerate(contact.properties):
             element, count = _element(prop)
-            made.append(element)
-            if not prop.rides:
+            if at in addresses:  # RFC 6350 section 6.3.1
+                element[1]["label"] = contact.properties[addresses[at]].text
+            if at not in texts:
+                made.append(element)
+            if prop.size():
                 written += count
-                tally.place(prop)
+                tally.place(prop, _URI_LOST if says_more(prop) else None)
         tally.people.carried += 1
         tally.people.written += 1
         tally.values.written += written

@@ -8,11 +8,12 @@ from operator import itemgetter
 from roundcard.card.contact import Contact, Origin, Property, count_values
 from roundcard.card.fields import CUSTOM, by_path
 from roundcard.card.head import Head, Value, head, typed
-from roundcard.card.origin import CHANGED, PLACE_STEP, Spread
+from roundcard.card.origin import PLACE_STEP, Spread
 from roundcard.card.paths import FieldPath
+from roundcard.layouts.cell import changed_in
 from roundcard.layouts.inputs import Cells, Input
 from roundcard.layouts.plainly import Plainly, does, done_by
-from roundcard.tally import Tally
+from roundcard.tally import Tally, Why, changed_by
 from roundcard.values.cells import YES, from_cell, read_uses, street_lines, with_extension
 from roundcard.values.dates import PartialDate, valid
 from roundcard.values.putting import is_extension, part_index
@@ -53,6 +54,7 @@ def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] 
     field = by_path(each.path.field)[0]
     if column.values:
         known = dict(column.values)
+        changed = changed_by(0, changed_in(Why.COLUMN_VALUES, column.name))
 
         def mapped(text: str) -> tuple[str, int]:
             ours = known.get(text)
@@ -62,12 +64,12 @@ def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] 
                 return text, 0
             if ours == text:
                 return text, 0
-            tally.change(f"values of column '{column.name}'")
-            return ours, CHANGED
+            return ours, changed
 
         return mapped
     style = column.date
     if style is not None:
+        changed = changed_by(0, changed_in(Why.COLUMN_DATES, column.name))
 
         def dated(text: str) -> tuple[str, int]:
             found = style.read(text)
@@ -78,8 +80,7 @@ def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] 
             iso = found.iso()
             if iso == text:
                 return text, 0
-            tally.change(f"dates of column '{column.name}'")
-            return iso, CHANGED
+            return iso, changed
 
         return dated
     if field.kind in ("date", "geo") and not each.path.part:

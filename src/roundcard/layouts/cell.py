@@ -5,10 +5,8 @@ from __future__ import annotations
 from typing import Protocol
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.head import Component
-from roundcard.card.origin import Spread
 from roundcard.layouts.model import Column
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why
 from roundcard.values.dates import parse_iso
 
 Row = list[str]
@@ -44,35 +42,35 @@ class Cell:
         self.plain = not (column.values or column.date or forbids or longest)
         """Whether any text that the encoding can write may go in, as it is."""
 
-    def refusal(self, text: str) -> str:
-        """Why a text cannot go into the cell; empty where it can."""
+    def refusal(self, text: str) -> Reason | None:
+        """Why a text cannot go into the cell; None where it can."""
         if self.forbids and self.forbids in text:
-            return f"holds '{self.forbids.strip() or self.forbids}', which parts values there"
+            return left_behind(Why.SEPARATES_THERE, self.forbids.strip() or self.forbids)
         if self.longest and len(text) > self.longest:
-            return f"longer than the {self.longest:,} characters that a cell holds"
+            return left_behind(Why.TOO_LONG, f"{self.longest:,}")
         if self.encoding and not text.isascii():
             try:
                 text.encode(self.encoding)
             except UnicodeEncodeError:
-                return f"no characters for it in {self.encoding}"
-        return ""
+                return left_behind(Why.NO_CHARACTERS, self.encoding)
+        return None
 
-    def said(self, text: str) -> tuple[str, str]:
-        """The text in the column's own words and dates, and the rule that changed it, if any."""
+    def said(self, text: str) -> tuple[str, Reason | None]:
+        """The text in the column's own words and dates, and why it is another one, if it is."""
         if self.words:
             theirs = self.words.get(text, text)
-            return theirs, f"values of column '{self.name}'" if theirs != text else ""
+            return theirs, changed_in(Why.COLUMN_VALUES, self.name) if theirs != text else None
         if self.date is not None:
             date = parse_iso(text)
             written = self.date.write(date) if date else text
-            return written, f"dates of column '{self.name}'" if written != text else ""
-        return text, ""
+            return written, changed_in(Why.COLUMN_DATES, self.name) if written != text else None
+        return text, None
 
 
 class Draft:
     """A row in the making: whose it is, its cells, and the tally that counts what goes in."""
 
-    __slots__ = ("_labels", "contact", "photos", "row", "tally")
+    __slots__ = ("_labels", "contact", "envelopes", "photos", "row", "tally")
 
     def __init__(
         self, contact: Contact, row: Row, tally: Tally, photos: KeepsPhotos | None = None
@@ -81,6 +79,8 @@ class Draft:
         self.row = row
         self.tally = tally
         self.photos = photos
+        self.envelopes: dict[int, Property] = {}
+        """Texts on envelopes that are still to be placed, by the `id` of their address."""
         self._labels: dict[str, str] | None = None
 
     def label_of(self, prop: Property) -> str:
@@ -92,24 +92,23 @@ class Draft:
             self._labels = self.contact.labels()
         return self._labels.get(group.lower(), "")
 
-    def leave(self, prop: Property, why: str) -> None:
-        """Leave a value behind, its field named first."""
+    def leave(self, prop: Property, why: Reason) -> None:
+        """Leave a value behind; the reason gets the field's name."""
         word = prop.head.field.path or prop.head.name.upper()
         if word == "custom" and isinstance(prop.components[0], str):
             word = prop.components[0]
-        self.tally.leave_behind(self.contact, prop, f"{word}: {why}")
+        self.tally.leave_behind(self.contact, prop, why._replace(field=word))
 
-    def fold(self, prop: Property, why: str) -> None:
+    def fold(self, prop: Property, why: Reason) -> None:
         """Count a value that was read as said by another one."""
-        self.tally.fold(self.tally.read_of(prop), why)
-        self.tally.unmake(prop)
+        self.tally.count(why, self.tally.read_of(prop))
 
 
-def part_of(prop: Property, index: int) -> Property:
-    """A structured property with all components but one blanked."""
-    value: list[Component] = ["" for _ in prop.components]
-    value[index] = prop.components[index]
-    origin = prop.origin
-    if not isinstance(origin, int | Spread):
-        origin = origin[: len(value)]
-    return prop.replaced(tuple(value), origin)
+def left_behind(why: Why, *details: str) -> Reason:
+    """A reason for leaving a value behind, still without its field."""
+    return Reason(Fate.LEFT_BEHIND, why, details=details)
+
+
+def changed_in(why: Why, column: str) -> Reason:
+    """The reason for which a column's own words or dates change a value."""
+    return Reason(Fate.CHANGED, why, details=(column,))

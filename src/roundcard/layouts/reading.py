@@ -11,16 +11,17 @@ from typing import Protocol
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import head
-from roundcard.card.origin import ADDED, PLACE_STEP, pack
+from roundcard.card.origin import PLACE_STEP, pack
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.binding import Binding
 from roundcard.layouts.builders import Build, builder
 from roundcard.layouts.damage import DamageWatch
 from roundcard.layouts.inputs import Cells, Input, inputs_of, joined
-from roundcard.layouts.model import Column, Layout
-from roundcard.tally import Tally
+from roundcard.layouts.model import Column, Every, Layout
+from roundcard.tally import Fate, Reason, Tally, Why, added_by
 from roundcard.values.putting import put
 
+_NOTHING_WANTED = Reason(Fate.LEFT_OUT, Why.NOTHING_WANTED)
 TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
 """A cell that begins so can run as a formula in a spreadsheet program."""
 
@@ -50,13 +51,14 @@ class RowReader:
         self.empty = layout.empty
         self.width = binding.width
         self.headings = {at: column.name for at, column in binding.columns}
-        self.left_out: list[tuple[int, str]] = []
+        self.headings |= {at: heading for at, heading in binding.unlisted if heading}
+        self.left_out: list[tuple[int, Reason]] = []
         self.apart: list[tuple[int, str, str | None]] = []
         """Columns that hold nothing by rights: index, label, and the text that is expected."""
         inputs: list[Input] = []
         for at, column in binding.columns:
             if column.skip:
-                self.left_out.append((at, f"column '{column.name}'"))
+                self.left_out.append((at, left_out(Why.COLUMN_SKIPPED, column.name)))
             elif column.blank or column.fixed is not None:
                 self.apart.append((at, column.heading or column.name, column.fixed))
             else:
@@ -64,7 +66,7 @@ class RowReader:
         for at, heading in binding.unlisted:
             name = heading or f"column {at + 1}"
             if layout.unlisted == "skip":
-                self.left_out.append((at, f"column '{name}' (not listed)"))
+                self.left_out.append((at, left_out(Why.COLUMN_UNLISTED, name)))
             else:
                 column = Column(heading=name, holds=(FieldPath("custom", label=name),))
                 inputs += inputs_of(at, column)
@@ -84,8 +86,7 @@ class RowReader:
         cells += [""] * (short + 1 if short > 0 else 1)
         if self.layout.formula_guard:
             cells = [_unguarded(cell) for cell in cells]
-        if self.empty:
-            cells = ["" if cell.strip() in self.empty else cell for cell in cells]
+        emptied = self.empty_out(cells) if self.empty else 0
         self.damage.see(cells, record)
         if self.photo_columns and self.photos is not None:
             self.bring_photos(self.photos, cells, record)
@@ -98,27 +99,37 @@ class RowReader:
         for at, reason in self.left_out:
             if cells[at]:
                 left += 1
-                tally.leave_out(1, reason)
+                tally.count(reason, 1)
         if self.apart:
             apart, kept = self.keep_apart(cells, base, contact, record)
             left += apart
             size += kept
         if short < 0:
             size += self.keep_extra(cells, base, contact, record)
-        tally.values.read += size + left
+        tally.values.read += size + left + emptied
         if not size:
             # without any value of its own the row is blank, or nobody wants what it holds
             tally.people.read += 1
             if left:
-                tally.leave_out_person("nothing but columns that are left out")
+                tally.count(_NOTHING_WANTED, people=1)
             else:
                 tally.people.blank += 1
             return None
         tally.people.read += 1
         for every in self.layout.every:
-            if put(contact, every.holds, every.value, ADDED):
-                tally.why["added", f"{every.holds} '{every.value}' (layout)"] += 1
+            put(contact, every.holds, every.value, added_by(_of_layout(every)))
         return contact
+
+    def empty_out(self, cells: list[str]) -> int:
+        """Empty the cells that mean nothing; how many there are."""
+        count = 0
+        for at, cell in enumerate(cells):
+            if cell and cell.strip() in self.empty:
+                cells[at] = ""
+                count += 1
+                name = self.headings.get(at) or f"column {at + 1}"
+                self.tally.count(left_out(Why.MEANS_NOTHING, name), 1)
+        return count
 
     def end(self) -> None:
         """At the end of the rows: add up what was seen of a spreadsheet program's damage."""
@@ -147,7 +158,7 @@ class RowReader:
                 continue
             if cell == fixed:
                 left += 1
-                self.tally.leave_out(1, said_of_everybody(label))
+                self.tally.count(said_of_everybody(label), 1)
                 continue
             what = f"'{fixed}'" if fixed is not None else "nothing"
             self.tally.find(f"column '{label}' should hold {what} and does not; kept",
@@ -171,9 +182,18 @@ class RowReader:
         return kept
 
 
-def said_of_everybody(label: str) -> str:
+def said_of_everybody(label: str) -> Reason:
     """Why the cell of a fixed column is left out."""
-    return f"column '{label}' (the layout says it of everybody)"
+    return left_out(Why.COLUMN_FIXED, label)
+
+
+def left_out(why: Why, column: str) -> Reason:
+    """Why the cells of a column, or some of them, are left out."""
+    return Reason(Fate.LEFT_OUT, why, details=(column,))
+
+
+def _of_layout(every: Every) -> Reason:
+    return Reason(Fate.ADDED, Why.BY_LAYOUT, str(every.holds), (every.value,))
 
 
 def _unguarded(cell: str) -> str:

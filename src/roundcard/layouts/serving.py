@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from roundcard.card.contact import Property, flat
+from roundcard.card.envelopes import paired
 from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
-from roundcard.layouts.cell import Cell, Draft
+from roundcard.layouts.cell import Cell, Draft, left_behind
 from roundcard.layouts.model import Column
 from roundcard.layouts.slots import DateSlot, PartsSlot, Slot, plain_text
+from roundcard.tally import Reason, Why
 from roundcard.values.putting import part_index
 
 _MOST_KNOWN = 10_000
+_NO_FREE_COLUMN = left_behind(Why.NO_FREE_COLUMN)
 
 Virtual = list[tuple[FieldPath, Cell, Column]]
 """All paths of all columns, each with the cell that it fills."""
@@ -64,6 +67,17 @@ class Field:
 
     def place(self, draft: Draft, props: Sequence[Property]) -> int:
         """Place the values of the field; how many were written."""
+        pairs = paired(props) if len(props) > 1 else None
+        if not pairs:
+            return self._place(draft, props)
+        draft.envelopes = {id(props[address]): props[text] for text, address in pairs.items()}
+        written = self._place(draft, [prop for at, prop in enumerate(props) if at not in pairs])
+        for text in draft.envelopes.values():
+            draft.leave(text, _NO_FREE_COLUMN)
+        draft.envelopes = {}
+        return written
+
+    def _place(self, draft: Draft, props: Sequence[Property]) -> int:
         if len(props) > 1 or props[0].head.field.kind == "list":
             props = list(_singles(props))
             if self.encoding:
@@ -96,7 +110,8 @@ class Field:
         found = None
         if not prop.head.group:
             slot = next((slot for slot in self.for_one if slot.fits(prop, "")), None)
-            if type(slot) is Slot and slot.simple and slot.value is not None:
+            simple = type(slot) is Slot and slot.simple and not is_uri(prop.head)
+            if simple and slot is not None and slot.value is not None:
                 found = slot, slot.value
         if len(self._quick) < _MOST_KNOWN:
             self._quick[prop.head] = found
@@ -112,7 +127,7 @@ class Field:
             except UnicodeEncodeError:
                 continue
             return True
-        draft.leave(prop, f"no characters for it in {self.encoding}")
+        draft.leave(prop, left_behind(Why.NO_CHARACTERS, self.encoding))
         return False
 
     def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
@@ -159,19 +174,24 @@ class Field:
             draft.leave(props[at], self._why_not(props[at], labels[at]))
         return written
 
-    def _why_not(self, prop: Property, label: str) -> str:
+    def _why_not(self, prop: Property, label: str) -> Reason:
         """Why a value found no place."""
         cells = [
             slot.value for slot in self.for_one if slot.counts(prop.head, label) and slot.value
         ]
         refusals = (cell.refusal(plain_text(prop)) for cell in cells)
-        return next(filter(None, refusals), "no free column")
+        return next(filter(None, refusals), _NO_FREE_COLUMN)
 
 
 def _specific(slot: Slot) -> tuple[int, int, bool]:
     """Sort key: labels and several uses first, then by position, single cells before `many`."""
     named = 9 if slot.label else len(slot.uses)
     return -named if not slot.position or slot.uses else 0, slot.position, bool(slot.many)
+
+
+def is_uri(head: Head) -> bool:
+    """Whether the head says that a number is a URI, which may say more than the number."""
+    return head.name == "tel" and "URI" in head.text.upper()
 
 
 def _singles(props: Sequence[Property]) -> Iterable[Property]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.envelopes import paired
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, TABLE
 from roundcard.card.names import says_same
 from roundcard.card.paths import FieldPath, takes_many
@@ -40,11 +41,15 @@ class Shape:
         own: dict[str, int] = {}
         labels = contact.labels()
         names = [prop for prop in contact.properties if prop.head.name in ("n", "fn")]
+        on_envelopes = paired(contact.properties)
+        self.whole_address |= bool(on_envelopes)
         parts = next((p for p in names if p.head.name == "n" and not p.head.phonetic), None)
-        for prop in contact.properties:
+        for at, prop in enumerate(contact.properties):
             head = prop.head
             field = head.field
-            if prop.rides or (field.kind == "media" and not (self.photos and field.path)):
+            if at in on_envelopes or prop.rides:
+                continue
+            if field.kind == "media" and not (self.photos and field.path):
                 continue
             if head.name == "fn":
                 self.whole_name |= parts is None or not says_same(prop.text, parts.value)

@@ -6,9 +6,11 @@ from roundcard.card.contact import Property, flat
 from roundcard.card.fields import by_path
 from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
-from roundcard.layouts.cell import Cell, Draft, part_of
+from roundcard.layouts.cell import Cell, Draft, left_behind
+from roundcard.tally import Fate, Reason, Why
 from roundcard.values.cells import split_extension, street_lines, to_cell, write_uses
 from roundcard.values.dates import parse_iso
+from roundcard.values.phones import says_more
 
 _NAMED_USES = frozenset({"fax", "pager"})
 """A column takes these only where it names them, or has a column beside it that does."""
@@ -16,9 +18,13 @@ _STREET = 2
 _QUIET_PARAMS = frozenset({"type", "pref", "altid"})
 _BESIDE = ("use", "preferred", "extension")
 _MOST_KNOWN = 10_000
-_JOINED = "several values in one part joined"
+PARTS_JOINED = Reason(Fate.CHANGED, Why.PARTS_JOINED)
+_STREET_JOINED = Reason(Fate.CHANGED, Why.STREET_JOINED)
+_USE_LOST = Reason(Fate.CHANGED, Why.USE_LOST)
+_PARAMETERS_LOST = Reason(Fate.CHANGED, Why.PARAMETERS_LOST)
+_PREFERENCE_LOST = Reason(Fate.CHANGED, Why.PREFERENCE_LOST)
 
-Described = tuple[str, str, str, str]
+Described = tuple[str, str, Reason | None, Reason | None]
 """Cells of ``use`` and ``preferred``, and what is not kept of a first and of a later value."""
 
 
@@ -66,8 +72,8 @@ class Slot:
         """Whether values with this head may go here, whatever their text."""
         return self._learned(head, label)[0]
 
-    def loses(self, head: Head, *, first: bool) -> str:
-        """What is not kept of a value with this head and no label; empty for nothing."""
+    def loses(self, head: Head, *, first: bool) -> Reason | None:
+        """What is not kept of a value with this head and no label; None for nothing."""
         _, _, lost, later = self._learned(head, "")[1]
         return lost if first else later
 
@@ -84,21 +90,24 @@ class Slot:
         return found
 
     def _describe(self, head: Head, label: str) -> Described:
-        use = preferred = lost = ""
+        use = preferred = ""
+        lost = None
         if self.use is not None:
             use, _ = self.use.said(write_uses(head, label, self.path.field))
         elif label != self.label or not head.uses <= self.uses:
-            lost = "use or label not kept"
+            lost = _USE_LOST
+        if head.telling and not head.altid:
+            lost = lost or _PARAMETERS_LOST
         if any(key not in _QUIET_PARAMS for key, _ in head.params):
-            lost = lost or "parameters not kept"
+            lost = lost or _PARAMETERS_LOST
         later = lost
         if self.preferred is not None:
             preferred = "yes" if head.preferred else ""
         elif head.preferred:
-            later = lost or "preference not kept"
+            later = lost or _PREFERENCE_LOST
         return use, preferred, lost, later
 
-    def describe(self, draft: Draft, prop: Property, label: str, first: bool) -> str:
+    def describe(self, draft: Draft, prop: Property, label: str, first: bool) -> Reason | None:
         """Fill the cells that say a value's use and preference; what of that finds no cell."""
         use, preferred, lost, later = self._learned(prop.head, label)[1]
         if self.use is not None:
@@ -118,6 +127,8 @@ class Slot:
         altered = self.describe(draft, prop, label, first)
         cell, row = self.value, draft.row
         text = plain_text(prop)
+        if says_more(prop):
+            altered = altered or _PARAMETERS_LOST
         if self.simple and cell is not None and (text.isascii() or not cell.encoding):
             row[cell.index] = text
             draft.tally.place(prop, altered)
@@ -136,7 +147,7 @@ class Slot:
             there = row[cell.index]
             text = f"{there}{self.many}{text}" if there else text
             if cell.longest and len(text) > cell.longest:
-                draft.leave(prop, "no room left in the cell")
+                draft.leave(prop, left_behind(Why.CELL_FULL))
                 return None
             row[cell.index] = text
             altered = rule or altered
@@ -154,7 +165,7 @@ class DateSlot(Slot):
         date = parse_iso(prop.text)
         there = {part: getattr(date, part) for part in ("year", "month", "day")} if date else {}
         if not there or any(number and part not in self.cells for part, number in there.items()):
-            draft.leave(prop, "no column for all of the date")
+            draft.leave(prop, left_behind(Why.NO_COLUMNS_FOR_DATE))
             return None
         for part, cell in self.cells.items():
             draft.row[cell.index] = str(there[part] or "")
@@ -175,11 +186,24 @@ class PartsSlot(Slot):
         """Cells for the lines of the street, in order."""
 
     def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
-        """Write all components that have a column, and leave the others behind."""
-        altered = self.describe(draft, prop, label, first)
+        """Write all components that have a column, and leave the others behind; likewise the text
+        on an envelope that belongs to an address."""
         whole = self.cells.get("full")
-        if whole is not None and prop.head.name == "label":
+        if prop.head.name == "label" and whole is not None:
+            altered = self.describe(draft, prop, label, first)
             return self._envelope(draft, prop, whole, altered)
+        written = self._components(draft, prop, label, first)
+        text = draft.envelopes.pop(id(prop), None) if draft.envelopes else None
+        if text is None:
+            return written
+        if whole is None:
+            draft.leave(text, left_behind(Why.NO_COLUMN_FOR_LABEL))
+            return written
+        lost = self.describe(draft, text, label, first)
+        return (written or 0) + (self._envelope(draft, text, whole, lost) or 0) or None
+
+    def _components(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+        altered = self.describe(draft, prop, label, first)
         written = fill_parts(draft, prop, self.parts, altered) if not self.lines else 0
         if written:
             return written
@@ -190,7 +214,9 @@ class PartsSlot(Slot):
             self.undescribe(draft)
         return written or None
 
-    def _envelope(self, draft: Draft, prop: Property, cell: Cell, altered: str) -> int | None:
+    def _envelope(
+        self, draft: Draft, prop: Property, cell: Cell, altered: Reason | None
+    ) -> int | None:
         if why := cell.refusal(prop.text):
             draft.leave(prop, why)
             return None
@@ -198,9 +224,9 @@ class PartsSlot(Slot):
         draft.tally.place(prop, altered)
         return 1
 
-    def _part(self, draft: Draft, prop: Property, index: int, altered: str) -> int:
+    def _part(self, draft: Draft, prop: Property, index: int, altered: Reason | None) -> int:
         """Write one component; how many values that were."""
-        one = part_of(prop, index)
+        one = prop.only({index})
         texts = list(flat((prop.components[index],)))
         cell = self.parts.get(index)
         if cell is None and self.field.name == "gender":
@@ -208,10 +234,11 @@ class PartsSlot(Slot):
         if index == _STREET and self.lines:
             return self._street(draft, one, altered)
         if cell is None:
-            draft.leave(one, f"no column for {_part_name(self.field.name, index)}")
+            part = _part_name(self.field.name, index)
+            draft.leave(one, left_behind(Why.NO_COLUMN_FOR_PART, part))
             return 0
         if index != _STREET and len(texts) > 1:
-            altered = altered or _JOINED
+            altered = altered or PARTS_JOINED
         text, rule = cell.said(("\n" if index == _STREET else ", ").join(texts))
         if why := cell.refusal(text):
             draft.leave(one, why)
@@ -220,7 +247,7 @@ class PartsSlot(Slot):
         draft.tally.place(one, rule or altered)
         return len(texts)
 
-    def _street(self, draft: Draft, one: Property, altered: str) -> int:
+    def _street(self, draft: Draft, one: Property, altered: Reason | None) -> int:
         """The street over its lines; what is over stands in the last one."""
         texts = list(flat((one.components[_STREET],)))
         lines = street_lines(one.components[_STREET])
@@ -232,14 +259,16 @@ class PartsSlot(Slot):
             return 0
         if len(lines) > len(cells):
             lines = [*lines[: len(cells) - 1], ", ".join(lines[len(cells) - 1 :])]
-            altered = altered or "street lines joined"
+            altered = altered or _STREET_JOINED
         for cell, line in zip(cells, lines, strict=False):
             draft.row[cell.index] = line
         draft.tally.place(one, altered)
         return len(texts)
 
 
-def fill_parts(draft: Draft, prop: Property, cells: dict[int, Cell], altered: str = "") -> int:
+def fill_parts(
+    draft: Draft, prop: Property, cells: dict[int, Cell], altered: Reason | None = None
+) -> int:
     """Write a structured value of which each filled component is one text with a plain cell.
 
     How many values were written; 0 (and nothing counted) for a value that is not so simple.

@@ -15,19 +15,20 @@ from roundcard.card.contact import Property
 from roundcard.card.fields import CUSTOM, FIELDS
 from roundcard.card.head import Head
 from roundcard.card.names import says_same
-from roundcard.card.origin import CHANGED, RIDES, Spread
+from roundcard.card.origin import MARKS, RIDES, TIED, Spread, reason_in
 from roundcard.layouts.cell import Cell, Row
+from roundcard.layouts.serving import is_uri
 from roundcard.layouts.slots import PartsSlot, Slot
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, reason_of
 
 if TYPE_CHECKING:
     from roundcard.layouts.writing import RowWriter
 
 _MOST_PLANS = 4_000
-_SAYS_PARTS = "the whole name says what its parts say"
+_SAYS_PARTS = Reason(Fate.FOLDED, Why.PARTS_SAY_WHOLE, "name")
 
 _TEXT, _PARTS, _LIST, _RIDES, _SAID = range(5)
-Action = tuple[int, int, tuple[int, ...], str, str]
+Action = tuple[int, int, tuple[int, ...], str, Reason | None]
 """What is done with one property: the kind of it; its cell, or the place of the property that it is
 held against; the cells of its components (below zero where there is none); the mark that parts a
 list; and what is lost of the value, if anything."""
@@ -56,18 +57,18 @@ class Straight:
         if plan is None:
             return 0
         encoding = self._encoding
-        plain = changed = folded = 0
-        lost: list[tuple[str, int]] = []
+        plain = folded = 0
+        lost: list[tuple[Reason, int]] = []
         for prop, (kind, at, cells, mark, loses) in zip(props, plan, strict=True):
             origin = prop.origin
             marks = 0
             if origin.__class__ is int:
                 if origin < 0:
                     return 0
-                marks = origin & (RIDES | CHANGED)
+                marks = origin & MARKS
             elif origin.__class__ is not Spread:
                 return 0
-            if (marks & RIDES) != (RIDES if kind == _RIDES else 0):
+            if (marks & (RIDES | TIED)) != (RIDES if kind == _RIDES else 0):
                 return 0
             value = prop.known
             if value is None:
@@ -109,20 +110,18 @@ class Straight:
             if not count and prop.head.name != "n":
                 return 0  # what is empty must not take a place from another
             if marks:
-                changed += count
-            elif loses and count:
+                lost.append((reason_of(reason_in(marks)), count))
+            elif loses is not None and count:
                 lost.append((loses, count))
             else:
                 plain += count
-        values = tally.values
+        written = plain
         for why, count in lost:
-            tally.why["changed", why] += count
-            values.changed += count
-        if folded:
-            tally.fold(folded, _SAYS_PARTS)
-        values.carried += plain
-        values.changed += changed
-        return plain + changed + sum([count for _, count in lost])
+            tally.count(why, count)
+            written += count
+        tally.count(_SAYS_PARTS, folded)
+        tally.values.carried += plain
+        return written
 
     def _plan(self, heads: tuple[Head, ...]) -> list[Action] | None:
         """What is done with properties of these heads; None where that hangs on their values."""
@@ -133,7 +132,7 @@ class Straight:
                 continue
             word = self._words.get(head.name)
             if head.rides:
-                plan[at] = (_RIDES, 0, (), "", "")
+                plan[at] = (_RIDES, 0, (), "", None)
             elif head.group or head.special or not word or head.name == CUSTOM:
                 return None
             else:
@@ -156,18 +155,18 @@ class Straight:
             return False
         if not all(cell.plain for cell in names.parts.values()):
             return False
-        plan[parts[0]] = (_PARTS, 0, _by_index(names.parts), "", "")
+        plan[parts[0]] = (_PARTS, 0, _by_index(names.parts), "", None)
         for at in wholes:
             if heads[at].special and not heads[at].rides:
                 return False
             if heads[at].rides:
-                plan[at] = (_RIDES, 0, (), "", "")
+                plan[at] = (_RIDES, 0, (), "", None)
             elif names.whole is not None:
                 if not names.whole.plain:
                     return False
-                plan[at] = (_TEXT, names.whole.index, (), "", "")
+                plan[at] = (_TEXT, names.whole.index, (), "", None)
             else:
-                plan[at] = (_SAID, parts[0], (), "", "")
+                plan[at] = (_SAID, parts[0], (), "", None)
         return True
 
     def _field(self, word: str, heads: list[Head]) -> list[Action] | None:
@@ -194,11 +193,11 @@ class Straight:
         cell = slot.value
         if cell is None or type(slot) is not Slot:
             return None
-        if slot.simple and head.field.kind != "list":
+        if slot.simple and head.field.kind != "list" and not is_uri(head):
             return (_TEXT, cell.index, (), "", loses)
         several = head.field.kind == "list" and slot.many and not head.params
         if several and not (cell.words or cell.date or cell.longest):
-            return (_LIST, cell.index, (), slot.many, "")
+            return (_LIST, cell.index, (), slot.many, None)
         return None
 
 

@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 from roundcard.card.contact import Property, flat
-from roundcard.card.names import FROM_PARTS, joined_name, says_same
-from roundcard.layouts.cell import Cell, Draft, part_of
+from roundcard.card.names import joined_name, says_same
+from roundcard.card.origin import is_derived
+from roundcard.layouts.cell import Cell, Draft, left_behind
 from roundcard.layouts.serving import Virtual
-from roundcard.layouts.slots import fill_parts
+from roundcard.layouts.slots import PARTS_JOINED, fill_parts
+from roundcard.tally import Fate, Reason, Why, name_from
 from roundcard.values.putting import part_index
+
+_NO_SOUND = left_behind(Why.NO_COLUMN_FOR_SOUND)
+_NO_SCRIPT = left_behind(Why.NO_COLUMN_FOR_SCRIPT)
+_SAYS_PARTS = Reason(Fate.FOLDED, Why.PARTS_SAY_WHOLE, "name")
+_SAYS_WHOLE = Reason(Fate.FOLDED, Why.WHOLE_SAYS_PARTS, "name")
 
 
 class NamePlacer:
@@ -44,15 +51,16 @@ class NamePlacer:
                 count, silent = self._in_cells(draft, prop, self.spoken)
                 written += count
                 for index in silent:
-                    draft.leave(part_of(prop, index), "no column for how it sounds")
+                    draft.leave(prop.only({index}), _NO_SOUND)
             elif prop.rides:
-                continue
+                if prop.size():
+                    draft.leave(prop, _NO_SCRIPT)
             elif plain is None:
                 plain = prop
                 count, homeless = self._in_cells(draft, prop, self.parts)
                 written += count
             else:
-                draft.leave(prop, "no column for a second name")
+                draft.leave(prop, left_behind(Why.NO_COLUMN_FOR_SECOND_NAME))
         said, count = self._wholes(draft, wholes, plain, homeless)
         written += count
         if plain is not None and homeless:
@@ -70,6 +78,9 @@ class NamePlacer:
         """Place whole names: what stands in the cell, and how many values were written."""
         said, written = "", 0
         for prop in wholes:
+            if prop.rides and prop.size():
+                draft.leave(prop, _NO_SCRIPT)
+                continue
             if self.whole is not None and not said and (homeless or not prop.rides):
                 text = prop.text
                 if why := self.whole.refusal(text):
@@ -83,10 +94,10 @@ class NamePlacer:
                     written += 1
             elif prop.rides:
                 continue
-            elif plain is not None and says_same(prop.text, plain.value):
-                draft.fold(prop, "the whole name says what its parts say")
+            elif _said_in_parts(prop, plain, homeless):
+                draft.fold(prop, _SAYS_PARTS)
             else:
-                draft.leave(prop, "no column for the whole name")
+                draft.leave(prop, left_behind(Why.NO_COLUMN_FOR_WHOLE_NAME))
         return said, written
 
     def _in_cells(
@@ -104,30 +115,41 @@ class NamePlacer:
             if cell is None:
                 homeless.append(index)
                 continue
-            one = part_of(prop, index)
+            one = prop.only({index})
             text, rule = cell.said(" ".join(texts))
             if why := cell.refusal(text):
                 draft.leave(one, why)
                 continue
             draft.row[cell.index] = text
-            joined = "several values in one part joined" if len(texts) > 1 else ""
+            joined = PARTS_JOINED if len(texts) > 1 else None
             draft.tally.place(one, rule or joined)
             written += len(texts)
         return written, homeless
 
 
+def _said_in_parts(whole: Property, parts: Property | None, homeless: list[int]) -> bool:
+    """Whether a whole name is said by its parts, which are written or left behind themselves: parts
+    that were made from it and find no column say nothing."""
+    if parts is None or not says_same(whole.text, parts.value):
+        return False
+    return not any(
+        is_derived(parts.origin_of(at, inner))
+        for at in homeless
+        for inner, _ in enumerate(flat((parts.components[at],)))
+    )
+
+
 def _derive(draft: Draft) -> int:
     """Count a whole name that was made from its parts."""
-    draft.tally.values.derived += 1
-    draft.tally.why[FROM_PARTS] += 1
+    draft.tally.count(name_from("parts"), 1)
     return 1
 
 
 def _settle(draft: Draft, plain: Property, homeless: list[int], said: str) -> None:
     """Fold the parts that the whole name says, leave the others behind."""
     for index in homeless:
-        one = part_of(plain, index)
+        one = plain.only({index})
         if said and all(text in said for text in flat((plain.components[index],))):
-            draft.fold(one, "the whole name says its parts")
+            draft.fold(one, _SAYS_WHOLE)
         else:
-            draft.leave(one, "no column for this part")
+            draft.leave(one, left_behind(Why.NO_COLUMN_FOR_NAME_PART))

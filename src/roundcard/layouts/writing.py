@@ -15,16 +15,21 @@ from roundcard.card.fields import CUSTOM, FIELDS
 from roundcard.card.paths import FieldPath
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import lacks
-from roundcard.layouts.cell import Cell, Draft, KeepsPhotos, Row
+from roundcard.layouts.cell import Cell, Draft, KeepsPhotos, Row, left_behind
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.reading import TRIGGERS
 from roundcard.layouts.serving import Virtual, make_slots
 from roundcard.layouts.straight import Straight
 from roundcard.layouts.wholes import NamePlacer
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why
 
 _WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
 """The word that paths begin with, by property name."""
+_NO_COLUMN = left_behind(Why.NO_COLUMN)
+_NO_SCRIPT = left_behind(Why.NO_COLUMN_FOR_SCRIPT)
+_NOBODY = left_behind(Why.NO_COLUMN_FOR_PERSON)
+_FIXED = Reason(Fate.ADDED, Why.COLUMNS_FIXED)
+_OF_EVERYBODY = Reason(Fate.FOLDED, Why.SAID_BY_LAYOUT)
 
 
 class MoreColumns(Exception):  # noqa: N818  # a signal between rooms, no error of the user's
@@ -143,12 +148,10 @@ class RowWriter:
             row = self.blank_row + self.no_cells
             written = self._place(contact, row)
         if not written:
-            tally.people.left_behind += 1
-            tally.why_people["left behind", "nothing of them has a column"] += 1
+            tally.count(_NOBODY, people=1)
             return None
         if self.fixed:
-            tally.values.added += self.fixed
-            tally.why["added", "fixed columns"] += self.fixed
+            tally.count(_FIXED, self.fixed)
         tally.values.written += written + self.fixed
         tally.people.carried += 1
         tally.people.written += 1
@@ -159,17 +162,20 @@ class RowWriter:
         tally = self.tally
         by_word: dict[str, list[Property]] = {}
         names: list[Property] = []
+        draft = Draft(contact, row, tally, self.photos)
         for prop in contact.properties:
             name = prop.head.name
             if name in ("n", "fn"):
                 names.append(prop)
-            elif not prop.rides:
+            elif prop.size() or not prop.rides:
                 word = _WORDS.get(name)
                 if word is None or name == CUSTOM:
                     word = "custom/" + label_of(prop)
                     word = word if word in self.fields else self.loose.get(folded(word), word)
-                by_word.setdefault(word, []).append(prop)
-        draft = Draft(contact, row, tally, self.photos)
+                if prop.rides:
+                    draft.leave(prop, _NO_SCRIPT if word in self.fields else _NO_COLUMN)
+                else:
+                    by_word.setdefault(word, []).append(prop)
         written = self.names.place(draft, names) if names else 0
         for word, props in by_word.items():
             if word in self.every:
@@ -187,7 +193,7 @@ class RowWriter:
                 written += field.place(draft, props)
                 continue
             for prop in props:
-                draft.leave(prop, "no column")
+                draft.leave(prop, _NO_COLUMN)
         return written
 
     def _put_together(self, row: Row) -> Row:
@@ -214,10 +220,10 @@ class RowWriter:
             if not gone:
                 kept.append(prop)
                 continue
-            folds = prop if len(gone) == len(texts) else _some(prop, gone)
-            draft.fold(folds, "the layout says it of everybody")
+            folds = prop if len(gone) == len(texts) else prop.entries(gone)
+            draft.fold(folds, _OF_EVERYBODY)
             if folds is not prop:
-                kept.append(_some(prop, [at for at in range(len(texts)) if at not in gone]))
+                kept.append(prop.entries([at for at in range(len(texts)) if at not in gone]))
         return kept
 
 
@@ -234,12 +240,6 @@ def label_of(prop: Property) -> str:
     if prop.head.name == CUSTOM:
         return " ".join(flat(prop.components[:1]))
     return prop.head.name.upper()
-
-
-def _some(prop: Property, places: list[int]) -> Property:
-    """A list property with some of its entries."""
-    value = tuple(prop.components[at] for at in places)
-    return prop.replaced(value, tuple(prop.origin_of(at) for at in places))
 
 
 def _in_file_order(layout: Layout) -> tuple[Column, ...]:

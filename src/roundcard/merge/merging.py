@@ -8,18 +8,19 @@ from roundcard.card.contact import Property
 from roundcard.card.equality import folded
 from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import head, with_params
-from roundcard.card.origin import marked
 from roundcard.merge.naming import take_names
 from roundcard.merge.policy import Losers, Member, Policy, order_of, winner_of
 from roundcard.merge.saying import better, covers, same, told, united
 from roundcard.merge.work import LESS, NAMES, TWICE, Merged, Work
+from roundcard.tally import Fate, Reason, Why, changed_by
 
 _ENTRIES = frozenset(("categories", "nickname"))
+_KEPT_BESIDE = Reason(Fate.CHANGED, Why.KEPT_BESIDE)
 _FATES = {
-    "uid": "the identity of a record that was merged",
-    "rev": "an older date of change",
-    "created": "a later date of making",
-    "kind": "what kind of contact it is",
+    "uid": Reason(Fate.FOLDED, Why.MERGED_UID, "uid"),
+    "rev": Reason(Fate.FOLDED, Why.MERGED_REVISED, "revised"),
+    "created": Reason(Fate.FOLDED, Why.MERGED_CREATED, "created"),
+    "kind": Reason(Fate.FOLDED, Why.MERGED_KIND, "kind"),
 }
 """What becomes of the record's own properties that lose."""
 
@@ -39,6 +40,8 @@ class _Merging(Work):
             self.several(name)
         self.riders()
         self.losers(self.policy.losers)
+        if self.envelopes:
+            self.on_envelopes()
         self.out.contact.properties = self.props
         self.out.sources = self.said_by
         return self.out
@@ -115,9 +118,7 @@ class _Merging(Work):
             owner = values[0][0]
             closed = way != "add" and self.members[owner].book == (way == "fill")
             ours = self.members[owner].book
-        why = f"{word}: the book has its own (--update {word}=add takes both)"
-        if closed and not ours:
-            why = f"{word}: replaced (--update {word}=replace)"
+        why = Why.REPLACED if closed and not ours else Why.BOOK_HAS_OWN
         start = len(self.props)
         for at, prop in values:
             if name in _ENTRIES:
@@ -175,9 +176,9 @@ class _Merging(Work):
         again = [at for at, entry in enumerate(prop.components) if folded(str(entry)) in there]
         if again:
             place = there[folded(str(prop.components[again[0]]))]
-            self.fold(_entries(prop, again), member, TWICE, place)
+            self.fold(prop.entries(again), member, TWICE, place)
         new = [at for at, entry in enumerate(prop.components) if entry and at not in again]
-        return _entries(prop, new) if again else prop
+        return prop.entries(new) if again else prop
 
     def join(self, prop: Property, member: int, place: int) -> None:
         """The entries of a list behind those of another one."""
@@ -204,7 +205,7 @@ class _Merging(Work):
         for place, (at, props) in enumerate(zip(self.order, self.parts, strict=True)):
             for prop in props:
                 if not prop.rides or prop.head.name in NAMES:
-                    continue
+                    continue  # names are taken with all that they say
                 group = prop.head.group.lower()
                 if group:
                     wanted = group in groups
@@ -218,6 +219,31 @@ class _Merging(Work):
                     wanted = place == 0
                 if wanted:
                     self.keep(prop, at)
+                elif prop.size():
+                    self.other_script(prop, at)
+
+    def other_script(self, prop: Property, member: int) -> None:
+        """A value in another script, whose first one is said by another record."""
+        start = next(at for at, each in enumerate(self.props) if each.head.name == prop.head.name)
+        place = self.place_of(prop, start)
+        if place is not None:
+            self.fold(prop, member, TWICE, place)
+        else:
+            self.leave(prop, member, None)
+
+    def on_envelopes(self) -> None:
+        """Texts on envelopes go behind the addresses to which they belong."""
+        moved: list[tuple[Property, list[int]]] = []
+        behind: dict[int, list[tuple[Property, list[int]]]] = {}
+        for prop, members in zip(self.props, self.said_by, strict=True):
+            address = self.envelopes.get(id(prop))
+            if address is not None and any(each is address for each in self.props):
+                behind.setdefault(id(address), []).append((prop, members))
+            else:
+                moved.append((prop, members))
+        both = [pair for each in moved for pair in (each, *behind.get(id(each[0]), ()))]
+        self.props = [prop for prop, _ in both]
+        self.said_by = [members for _, members in both]
 
     def losers(self, losers: Losers) -> None:
         """Put single values that lost into the contact, where the policy says so."""
@@ -230,19 +256,13 @@ class _Merging(Work):
                 continue
             word = each.prop.head.field.path or each.prop.head.name
             label, text = f"other {word}", told(each.prop)
-            origin = marked(each.prop.origin_of(_first(each.prop)))
+            origin = changed_by(each.prop.origin_of(_first(each.prop)), _KEPT_BESIDE)
             if losers == "note":
                 self.keep(Property(head("note"), f"{label}: {text}", origin), each.member)
             else:
                 self.keep(Property(head(CUSTOM), (label, text), origin), each.member)
             self.out.kept.append(each)
         self.out.left = rest
-
-
-def _entries(prop: Property, wanted: Sequence[int]) -> Property:
-    """A list with some of its entries only."""
-    value = tuple(prop.components[at] for at in wanted)
-    return prop.replaced(value, tuple(prop.origin_of(at) for at in wanted))
 
 
 def _first(prop: Property) -> int:

@@ -26,15 +26,31 @@ def take_names(work: Work) -> None:
         return
     most = {at: max(props, key=lambda prop: prop.size()) for at, props in have.items()}
     winner = _spelled(work, winner_of(work.members, most, work.policy, "name"), have)
-    places = {prop.head.name: work.keep(prop, winner) for prop in have[winner]}
+    places: dict[str, int] = {}
+    for prop in have[winner]:
+        place = work.keep(prop, winner)
+        if not prop.rides:
+            places[prop.head.name] = place
     for at, props in have.items():
         for prop in props:
-            if at == winner or prop.rides or not prop.size():
+            if at == winner or not prop.size():
                 continue
-            if prop.head.name == "n":
+            if prop.rides:
+                _other_script(work, prop, at)
+            elif prop.head.name == "n":
                 _parts_of_name(work, prop, at, places)
             else:
                 _whole_name(work, prop, at, places)
+
+
+def _other_script(work: Work, prop: Property, member: int) -> None:
+    """A name in another script, which is no rival of the one that was taken."""
+    words = _words(prop.text)
+    for place, taken in enumerate(work.props):
+        if _within(words, _words(taken.text)):
+            work.fold(prop, member, TWICE, place)
+            return
+    work.leave(prop, member, None)
 
 
 def _spelled(work: Work, winner: int, have: dict[int, list[Property]]) -> int:
@@ -70,7 +86,7 @@ def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, in
         return
     place = places["n"]
     mine = list(work.props[place].components)
-    origins = [_origin_of(work.props[place], at) for at in range(len(mine))]
+    origins = work.props[place].origins()
     words = _all_words(work.props)
     agrees = all(folded(_part(mine, at)) == folded(_part(prop.components, at)) for at in (0, 1))
     said: set[int] = set()
@@ -83,7 +99,7 @@ def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, in
         elif agrees and at in _FILLING and not _part(mine, at):
             mine += [""] * (at + 1 - len(mine))
             origins += [0] * (len(mine) - len(origins))
-            mine[at], origins[at] = component, _origin_of(prop, at)
+            mine[at], origins[at] = component, prop.origins()[at]
             said.add(-1 - at)
     if any(at < 0 for at in said):
         filled = work.props[place].replaced(tuple(mine), tuple(origins))
@@ -93,9 +109,9 @@ def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, in
     rest = [at for at, part in enumerate(prop.components)
             if part and at not in said and at not in filled_in]  # fmt: skip
     if said - {-1 - at for at in filled_in}:
-        work.fold(_only(prop, {at for at in said if at >= 0}), member, TWICE, place)
+        work.fold(prop.only({at for at in said if at >= 0}), member, TWICE, place)
     if rest:
-        work.leave(_only(prop, set(rest)), member, work.props[place])
+        work.leave(prop.only(set(rest)), member, work.props[place])
 
 
 def _text(props: Sequence[Property]) -> str:
@@ -126,17 +142,3 @@ def _within(words: Sequence[str], others: Sequence[str]) -> bool:
 def _part(components: Sequence[str | tuple[str, ...]], at: int) -> str:
     component = components[at] if at < len(components) else ""
     return component if isinstance(component, str) else " ".join(component)
-
-
-def _origin_of(prop: Property, at: int) -> int | tuple[int, ...]:
-    component = prop.components[at]
-    if isinstance(component, str):
-        return prop.origin_of(at)
-    return tuple(prop.origin_of(at, inner) for inner in range(len(component)))
-
-
-def _only(prop: Property, wanted: set[int]) -> Property:
-    """A structured value with some of its components only."""
-    value = tuple(part if at in wanted else "" for at, part in enumerate(prop.components))
-    origins = tuple(_origin_of(prop, at) for at in range(len(prop.components)))
-    return prop.replaced(value, origins)

@@ -14,7 +14,7 @@ from typing import Any, Self
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Component, Head, Params, Value, head
-from roundcard.card.origin import ADDED, RIDES
+from roundcard.card.origin import RIDES, added, tied
 
 _GROUP = "group"
 _URI = "VALUE=URI"
@@ -66,14 +66,7 @@ class Store:
 
 
 def _origins(prop: Property) -> Any:
-    if isinstance(prop.origin, int):
-        return prop.origin
-    return tuple(
-        prop.origin_of(at)
-        if isinstance(part, str)
-        else tuple(prop.origin_of(at, inner) for inner in range(len(part)))
-        for at, part in enumerate(prop.components)
-    )
+    return prop.origin if isinstance(prop.origin, int) else tuple(prop.origins())
 
 
 def as_json(properties: Sequence[Property]) -> list[list[Any]]:
@@ -84,7 +77,9 @@ def as_json(properties: Sequence[Property]) -> list[list[Any]]:
         params: dict[str, Any] = {key: list(values) for key, values in old.params}
         if old.group:
             params[_GROUP] = old.group
-        more: dict[str, Any] = {"rides": True} if prop.rides else {}
+        more: dict[str, Any] = {}
+        if prop.rides:
+            more["tied" if prop.size() else "rides"] = True
         unknown = old.field.kind == "raw" and not old.coded
         if old.text and prop.raw and (unknown or (old.name == "tel" and _URI in old.text.upper())):
             more |= {"as": old.text, "version": old.version, "raw": prop.raw}
@@ -93,17 +88,17 @@ def as_json(properties: Sequence[Property]) -> list[list[Any]]:
     return found
 
 
-def from_json(elements: object) -> list[Property]:
-    """Properties out of a file of JSON; their values are added ones.
+def from_json(elements: object, reason: int = 0) -> list[Property]:
+    """Properties out of a file of JSON; their values are added ones, for a reason by its number.
 
     Raises `ValueError` where they are none.
     """
     if not isinstance(elements, list):
         raise ValueError("the properties are no list")
-    return [_property(each) for each in elements]
+    return [_property(each, added(reason)) for each in elements]
 
 
-def _property(each: object) -> Property:
+def _property(each: object, origin: int) -> Property:
     if not isinstance(each, list) or len(each) < 3 or not isinstance(each[1], dict):
         raise ValueError("a property is not [name, {parameters}, value]")
     name = str(each[0]).lower()
@@ -111,7 +106,10 @@ def _property(each: object) -> Property:
     more = dict(each[3]) if len(each) > 3 else {}
     group = str(params.pop(_GROUP, ""))
     said = tuple((str(key), _texts(values)) for key, values in params.items())
-    origin = RIDES if more.get("rides") else ADDED
+    if more.get("rides"):
+        origin = RIDES
+    elif more.get("tied"):
+        origin = tied(origin)
     made = head(name, said, group)
     raw = str(more["raw"]) if "raw" in more else None
     if raw is not None or made.field.kind == "raw":

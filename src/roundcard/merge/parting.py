@@ -9,12 +9,12 @@ from typing import NamedTuple
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import key, normal
 from roundcard.card.head import with_params
-from roundcard.card.origin import ADDED, marked
+from roundcard.card.origin import ADDED, TIED, is_added, tied
 from roundcard.merge.saying import same, told
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 
-BACK = "as it was before the merge"
-MADE = "made by the merge that is taken back"
+_AS_BEFORE = Reason(Fate.CHANGED, Why.AS_BEFORE)
+_MADE_BY_MERGE = Reason(Fate.LEFT_OUT, Why.MADE_BY_MERGE)
 GONE = "taken out since the merge"
 
 
@@ -38,8 +38,6 @@ class Parted:
     since: list[Since] = field(default_factory=list)
     unclaimed: list[Property] = field(default_factory=list)
     """Values of the merged contact that belong to none of them: the merge had made them."""
-    changed: int = 0
-    """Values that stand again as they were spelled before."""
 
 
 def parted(
@@ -58,8 +56,8 @@ def parted(
     out = Parted([])
     for old, fresh in _changes(gone, new):
         _apply(sides, old, fresh, out)
-    rest = [prop for prop in mine if not prop.rides]
-    _claim(sides, rest, out)
+    rest = [prop for prop in mine if _is_value(prop)]
+    _claim(sides, rest)
     out.unclaimed = rest
     out.contacts = [Contact(side.joined(), now.origin if at == 0 else ADDED)
                     for at, side in enumerate(sides)]  # fmt: skip
@@ -69,9 +67,7 @@ def parted(
 def count(parted_: Parted, tally: Tally) -> None:
     """Count what became of the values of the merged contact."""
     for prop in parted_.unclaimed:
-        tally.leave_out(tally.read_of(prop), MADE)
-    if parted_.changed:
-        tally.change(BACK, parted_.changed)
+        tally.count(_MADE_BY_MERGE, tally.read_of(prop))
 
 
 def likeness(now: Contact, result: Sequence[Property]) -> float:
@@ -88,7 +84,7 @@ def nearness(now: Contact, result: Sequence[Property]) -> float:
 
 
 def _said(properties: Sequence[Property]) -> set[tuple[str, object]]:
-    return {_exact(prop) for prop in _single(properties) if not prop.rides}
+    return {_exact(prop) for prop in _single(properties) if _is_value(prop)}
 
 
 def _single(properties: Sequence[Property]) -> list[Property]:
@@ -154,10 +150,10 @@ def _differences(
     then: Sequence[Property], now: Sequence[Property]
 ) -> tuple[list[Property], list[Property]]:
     """What is gone, and what is new."""
-    left = [prop for prop in now if not prop.rides]
+    left = [prop for prop in now if _is_value(prop)]
     gone = []
     for prop in then:
-        if prop.rides:
+        if not _is_value(prop):
             continue
         at = next((at for at, each in enumerate(left) if _exact(each) == _exact(prop)), None)
         if at is None:
@@ -189,7 +185,7 @@ def _apply(sides: list[_Side], old: Property | None, fresh: Property | None, out
         if old is None:
             break
         for place, prop in enumerate(side.props):
-            if prop.rides or not same(prop, old):
+            if not _is_value(prop) or not same(prop, old):
                 continue
             went.append(at)
             if fresh is None:
@@ -208,12 +204,17 @@ def _apply(sides: list[_Side], old: Property | None, fresh: Property | None, out
         ))  # fmt: skip
 
 
-def _claim(sides: list[_Side], rest: list[Property], out: Parted) -> None:
+def _is_value(prop: Property) -> bool:
+    """Whether a property is a value, or may become one: no label and no bookkeeping."""
+    return not prop.rides or bool(prop.size())
+
+
+def _claim(sides: list[_Side], rest: list[Property]) -> None:
     """Give the originals' values the origins of those that the contact has."""
     for exactly in (True, False):
         for side in sides:
             for at, prop in enumerate(side.props):
-                if prop.rides or prop.origin != ADDED:
+                if not _is_value(prop) or not is_added(prop.origin_of(0)):
                     continue
                 found = next((each for each in rest
                               if (_exact(each) == _exact(prop) if exactly else same(each, prop))
@@ -222,6 +223,9 @@ def _claim(sides: list[_Side], rest: list[Property], out: Parted) -> None:
                     continue
                 rest[:] = [each for each in rest if each is not found]
                 first = next((at for at, part in enumerate(found.components) if part), 0)
-                origin = found.origin if exactly else marked(found.origin_of(first))
+                origin = found.origin
+                if not exactly:
+                    origin = changed_by(found.origin_of(first), _AS_BEFORE)
+                if isinstance(origin, int) and origin >= 0:
+                    origin = tied(origin) if prop.rides else origin & ~TIED
                 side.props[at] = Property(prop.head, prop.known, origin, prop.raw)
-                out.changed += 0 if exactly else prop.size()

@@ -7,7 +7,7 @@ originals said it, and what was not taken. docs/merging.md describes the keys.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -18,8 +18,11 @@ from roundcard.errors import PlanError, SourceError
 from roundcard.merge.packing import as_json, from_json
 from roundcard.merge.saying import called, told
 from roundcard.merge.work import Merged
+from roundcard.tally import Fate, Reason, Why, number_of
 
 SCHEMA = 1
+FROM_RECORD = Reason(Fate.ADDED, Why.FROM_RECORD)
+"""Why values are added that only the record holds."""
 
 
 @dataclass(slots=True)
@@ -102,7 +105,7 @@ class RecordFile:
 
 def line_of(
     number: str, merged: Merged, originals: Sequence[tuple[str, int, Contact]],
-    reasons: str, decided: bool, when: str,
+    reasons: str, decided: bool, when: str, say: Callable[[Reason], str],
 ) -> dict[str, Any]:  # fmt: skip
     """A line of the record, still without the result as the book has it."""
     return {
@@ -119,11 +122,11 @@ def line_of(
         "values": [
             {"field": prop.head.field.path or prop.head.name, "value": told(prop), "from": members}
             for prop, members in zip(merged.contact.properties, merged.sources, strict=True)
-            if not prop.rides and prop.size()
+            if prop.size()
         ],
         "not_taken": [
             {"field": left.prop.head.field.path or left.prop.head.name, "value": told(left.prop),
-             "from": left.member, "why": left.why}
+             "from": left.member, "why": say(left.why)}
             for left in (*merged.left, *merged.kept)
         ],
     }  # fmt: skip
@@ -144,13 +147,16 @@ def read_record(path: Path) -> list[Line]:
 
 
 def _lines(text: str, path: Path) -> Iterator[Line]:
+    back = number_of(FROM_RECORD)
     for where, line in enumerate(text.split("\n"), 1):  # other line ends stand in values
         if not line.strip():
             continue
         try:
             told_ = json.loads(line)
             originals = [
-                Original(str(each["source"]), int(each["record"]), from_json(each["properties"]))
+                Original(
+                    str(each["source"]), int(each["record"]), from_json(each["properties"], back)
+                )
                 for each in told_["originals"]
             ]
             result = from_json(told_["result"])
@@ -159,6 +165,11 @@ def _lines(text: str, path: Path) -> Iterator[Line]:
             raise PlanError(
                 f"{path}, line {where}: this is no line of a merge record ({error})"
             ) from None
+
+
+def _original(each: dict[str, Any], reason: int) -> Original:
+    properties = from_json(each["properties"], reason)
+    return Original(str(each["source"]), int(each["record"]), properties)
 
 
 def records_beside(*paths: Path) -> list[Path]:

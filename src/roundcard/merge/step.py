@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.origin import marked, unpack
+from roundcard.card.origin import unpack
 from roundcard.merge.merging import merged
 from roundcard.merge.packing import Store
 from roundcard.merge.policy import Member, Policy, order_of
 from roundcard.merge.record import line_of
 from roundcard.merge.saying import called, identity, told
 from roundcard.merge.work import Left, Merged
-from roundcard.tally import MERGED_PEOPLE, Tally
+from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 
 Place = tuple[int, int]
 """Number of the source, from 0, and record, from 1."""
 _POINTERS = ("member", "related")
-IN_THE_BOOK = "in the book already"
+IN_THE_BOOK = Reason(Fate.LEFT_OUT, Why.IN_BOOK)
+MERGED_PERSON = Reason(Fate.FOLDED, Why.MERGED_PERSON)
+_MEMBER_MERGED = Reason(Fate.FOLDED, Why.MEMBER_MERGED)
+_SAID_IN_ONE = Reason(Fate.FOLDED, Why.SAID_IN_ONE)
 
 
 @dataclass(slots=True)
@@ -67,15 +70,18 @@ class Merging:
     def __init__(
         self, joined: Sequence[Joined], names: Sequence[str], policy: Policy, *,
         book: int = -1, leave: Iterable[Place] = (), when: str = "",
+        say: Callable[[Reason], str] = str,
     ) -> None:  # fmt: skip
         """`book` is the number of the source that is added to; who stands in `leave` is in it
-        already and is left out; `when` is the day that the record tells."""
+        already and is left out; `when` is the day that the record tells, and `say` its words for
+        reasons."""
         self.joined = joined
         self.names = names
         self.policy = policy
         self.book = book
         self.leave = frozenset(leave)
         self.when = when
+        self.say = say
         self.groups = {place: at for at, each in enumerate(joined) for place in each.places}
         self.firsts = {min(each.places): at for at, each in enumerate(joined)}
         self.stored: dict[Place, int] = {}
@@ -114,15 +120,14 @@ class Merging:
         """A merged contact for the first of a group; nothing for the others."""
         place = _place(contact)
         if place in self.leave:
-            tally.leave_out(sum(map(tally.read_of, contact.properties)), IN_THE_BOOK)
-            tally.leave_out_person(IN_THE_BOOK)
+            values = sum(map(tally.read_of, contact.properties))
+            tally.count(IN_THE_BOOK, values, people=1)
             return None
         group = self.groups.get(place)
         if group is None:
             out = contact
         elif place not in self.firsts:
-            tally.people.folded += 1
-            tally.why_people["folded", MERGED_PEOPLE] += 1
+            tally.count(MERGED_PERSON, people=1)
             return None
         else:
             out = self._merged(self.joined[group], tally)
@@ -144,7 +149,8 @@ class Merging:
         _count(found, members, tally)
         originals = [(self.names[place[0]], place[1], contact)
                      for place, contact in zip(places, contacts, strict=True)]  # fmt: skip
-        line = line_of(joined.number, found, originals, joined.reasons, joined.decided, self.when)
+        line = line_of(joined.number, found, originals, joined.reasons, joined.decided, self.when,
+                       self.say)  # fmt: skip
         self.lines.append((self.written, line))
         self.results.append(found.contact.properties)
         if found.labels:
@@ -190,13 +196,12 @@ class Merging:
                 continue
             now = self.moved.get(identity(prop.text))
             if now is not None:
-                prop = prop.replaced(now, marked(prop.origin_of(0)))
+                points_anew = Reason(Fate.CHANGED, Why.POINTS_ANEW, prop.head.name)
+                prop = prop.replaced(now, changed_by(prop.origin_of(0), points_anew))
             key = (prop.head.name, identity(prop.text))
             if prop.head.name == "member" and key in seen:
-                tally.fold(tally.read_of(prop), "a member that was merged with another one")
+                tally.count(_MEMBER_MERGED, tally.read_of(prop))
                 continue
-            if now is not None:
-                tally.change(f"{prop.head.name}: points at the merged contact", tally.read_of(prop))
             seen.add(key)
             kept.append(prop)
         contact.properties = kept
@@ -205,13 +210,12 @@ class Merging:
 def _count(found: Merged, members: Sequence[Member], tally: Tally) -> None:
     """Count what became of the values that are not in the merged contact."""
     for folded in found.folded:
-        tally.fold(tally.read_of(folded.prop), folded.why)
-        tally.take_back(folded.prop)
+        tally.count(folded.why, tally.read_of(folded.prop))
     for left in found.left:
         tally.leave_behind(members[left.member].contact, left.prop, left.why)
-    for kept in found.kept:
-        tally.change("kept beside the value that was taken")
-        tally.fold(tally.read_of(kept.prop) - 1, "said in one with another part")
+    for kept in found.kept:  # all of it as one text, with the origin of its first part
+        first = next(tally.ends(kept.prop))[0]
+        tally.count(_SAID_IN_ONE, tally.read_of(kept.prop) - (first >= 0))
 
 
 def _place(contact: Contact) -> Place:

@@ -8,15 +8,15 @@ from dataclasses import dataclass, field
 from itertools import combinations
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.origin import ADDED, marked, pack, unpack
+from roundcard.card.origin import ADDED, pack
 from roundcard.match.decisions import Decision, side_of
 from roundcard.match.features import features_of
-from roundcard.merge.parting import BACK, Parted, Since, count, likeness, nearness, parted
-from roundcard.merge.record import Line
+from roundcard.merge.parting import Parted, Since, count, likeness, nearness, parted
+from roundcard.merge.record import FROM_RECORD, Line
 from roundcard.merge.saying import identity
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, added_by, changed_by
 
-BACK_FROM = "taken back from the merge record"
+_AS_BEFORE = Reason(Fate.CHANGED, Why.AS_BEFORE)
 _ENOUGH = 0.5
 """How much of a merged contact must be there for it to be the one, where its UID is not."""
 _AGAIN = 0.9
@@ -52,17 +52,15 @@ class Undoing:
     def __call__(self, contact: Contact, tally: Tally) -> Contact:
         """The first of a contact's originals; the others are added to the book."""
         if self.pointers:
-            self._point_back(contact, tally)
-        parts = self.parts.get(_record(contact))
+            self._point_back(contact)
+        parts = self.parts.get(contact.record)
         if parts is None:
             return contact
-        for each in self.steps[_record(contact)]:
+        for each in self.steps[contact.record]:
             count(each, tally)
-        added = sum(tally.fates(prop)[2] for prop in parts[0].properties if not prop.rides)
-        tally.why["added", BACK_FROM] += added
         return Contact(list(parts[0].properties), contact.origin)
 
-    def _point_back(self, contact: Contact, tally: Tally) -> None:
+    def _point_back(self, contact: Contact) -> None:
         """Members and relations that point at a merged contact point at its originals again."""
         uid = contact.first("uid")
         wanted = self.pointers.get(identity(uid.text), {}) if uid is not None else {}
@@ -77,12 +75,9 @@ class Undoing:
             same = [identity(text) == identity(prop.text) for text in before]
             stays = same.index(True) if any(same) else -1
             for at, text in enumerate(before):
-                origin = prop.origin if at == stays else ADDED
+                origin = prop.origin if at == stays else added_by(FROM_RECORD)
                 if stays < 0 and at == 0:
-                    origin = marked(prop.origin_of(0))
-                    tally.change(BACK, tally.read_of(prop))
-                elif origin == ADDED:
-                    tally.why["added", BACK_FROM] += 1
+                    origin = changed_by(prop.origin_of(0), _AS_BEFORE)
                 out.append(prop.replaced(text, origin))
         contact.properties = out
 
@@ -140,7 +135,7 @@ class _Work:
             if wanted:
                 self.out.missing.append(line)
             return
-        record = _record(near)
+        record = near.record
         parts = self.out.parts.setdefault(record, [near])
         part = max(range(len(parts)), key=lambda n: (_fit(parts[n], line.result), -n))
         once = parted(parts[part], line.result, [each.properties for each in line.originals])
@@ -216,8 +211,3 @@ def apart(done: Iterable[Undone], region: str, when: str) -> list[Decision]:
         sides = [side_of(features, at, names) for at in range(len(originals))]
         found += [Decision("apart", one, other, when=when) for one, other in combinations(sides, 2)]
     return found
-
-
-def _record(contact: Contact) -> int:
-    place = unpack(contact.origin)
-    return place.record if place is not None else 0

@@ -59,7 +59,7 @@ def merge(
     names = [source.name for source in plan.open()]
     todo = planned(matches, resolved, numbers, wanted.book, wanted.existing)
     merging = Merging(todo.joined, names, wanted.policy, book=wanted.book, leave=todo.leave,
-                      when=wanted.when)  # fmt: skip
+                      when=wanted.when, say=plan.say)  # fmt: skip
     with merging.store:
         merging.gather(plan.as_taken())
         record = None

@@ -7,12 +7,15 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.envelopes import paired
 from roundcard.card.head import head, with_params
 from roundcard.merge.policy import Member, Policy, order_of
+from roundcard.tally import Fate, Reason, Why
 
 NAMES = ("n", "fn", "sort-string")
 """Properties that say what somebody is called; they are taken of one member."""
-TWICE, LESS = "the same in another record", "said in full in another record"
+TWICE = Reason(Fate.FOLDED, Why.SAME_ELSEWHERE)
+LESS = Reason(Fate.FOLDED, Why.IN_FULL_ELSEWHERE)
 
 
 class Folded(NamedTuple):
@@ -20,7 +23,7 @@ class Folded(NamedTuple):
 
     prop: Property
     member: int
-    why: str
+    why: Reason
 
 
 class Left(NamedTuple):
@@ -28,7 +31,7 @@ class Left(NamedTuple):
 
     prop: Property
     member: int
-    why: str
+    why: Reason
     taken: Property | None
     """What was taken instead."""
 
@@ -64,6 +67,12 @@ class Work:
         self.out = Merged(Contact([], members[0].contact.origin))
         self.parts = _told_apart([members[at].contact for at in self.order])
         """The properties of each member, in `order`, with groups of their own."""
+        self.envelopes = {
+            id(props[text]): props[address]
+            for props in self.parts
+            for text, address in paired(props).items()
+        }
+        """The addresses to which texts on envelopes belong, by the `id` of the text."""
         self.props: list[Property] = []
         self.said_by: list[list[int]] = []
         self.book = any(member.book for member in members)
@@ -81,17 +90,19 @@ class Work:
         self.said_by.append([member])
         return len(self.props) - 1
 
-    def fold(self, prop: Property, member: int, why: str, into: int) -> None:
+    def fold(self, prop: Property, member: int, why: Reason, into: int) -> None:
         """A property is said by one that is taken."""
         self.out.folded.append(Folded(prop, member, why))
         if member not in self.said_by[into]:
             self.said_by[into].append(member)
 
-    def leave(self, prop: Property, member: int, taken: Property | None, why: str = "") -> None:
+    def leave(
+        self, prop: Property, member: int, taken: Property | None, why: Why = Why.ANOTHER_TAKEN
+    ) -> None:
         """A property loses."""
         word = prop.head.field.path or prop.head.name
-        why = why or f"{word}: another one was taken (kept in the merge record)"
-        self.out.left.append(Left(prop, member, why, taken))
+        reason = Reason(Fate.LEFT_BEHIND, why, word)
+        self.out.left.append(Left(prop, member, reason, taken))
 
 
 def _told_apart(contacts: Sequence[Contact]) -> list[list[Property]]:

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.origin import ADDED, CHANGED, marked
 from roundcard.errors import UsageError
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 from roundcard.values.text import loosely
 
 
@@ -54,28 +53,22 @@ class Categories:
             name, origin = str(entry), prop.origin_of(at)
             said = loosely(name)
             if said in self.removed:
-                _take(tally, name, origin)
-                tally.leave_out(int(origin >= 0), f"category '{name}' removed")
+                tally.count(_reason(Fate.LEFT_OUT, Why.CATEGORY_REMOVED, name), int(origin >= 0))
                 continue
             new = self.renamed.get(said, name)
             if loosely(new) in seen and (
                 new != name or said in map(loosely, self.renamed.values())
             ):
-                _take(tally, name, origin)
-                tally.fold(int(origin >= 0), f"category '{new}' merged")
+                tally.count(_reason(Fate.FOLDED, Why.CATEGORY_MERGED, new), int(origin >= 0))
                 continue
             seen.add(loosely(new))
             if new != name:
-                once = origin >= 0 and not origin & CHANGED
-                tally.change(f"category '{name}' renamed '{new}'", int(once))
-                origin = marked(origin)
+                renamed = _reason(Fate.CHANGED, Why.CATEGORY_RENAMED, name, new)
+                origin = changed_by(origin, renamed)
             entries.append(new)
             origins.append(origin)
         return prop.replaced(tuple(entries), tuple(origins)) if entries else None
 
 
-def _take(tally: Tally, name: str, origin: int) -> None:
-    """A category that was added before goes no further: it is not added after all."""
-    key = ("added", f"category '{name}'")
-    if origin == ADDED and tally.why[key] > 0:
-        tally.why[key] -= 1
+def _reason(fate: Fate, why: Why, *names: str) -> Reason:
+    return Reason(fate, why, "category", names)

@@ -292,10 +292,10 @@ class _Parser:
                 numbers = {int(text) for text in self.values()}
             except ValueError:
                 self.fail("records are numbered from 1", opened)
-            return lambda contact: _record(contact) in numbers
+            return lambda contact: contact.record in numbers
         compare = self.number_compare()
         wanted = self.number()
-        return lambda contact: compare(_record(contact), wanted)
+        return lambda contact: compare(contact.record, wanted)
 
     def source(self) -> Test:
         token = self.take()
@@ -380,8 +380,3 @@ def _dated(path: FieldPath, said: str, wanted: PartialDate) -> Test:
         return False
 
     return test
-
-
-def _record(contact: Contact) -> int:
-    place = unpack(contact.origin)
-    return place.record if place else 0

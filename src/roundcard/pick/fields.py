@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import is_label
 from roundcard.card.head import Component
-from roundcard.card.origin import ADDED
 from roundcard.card.paths import FieldPath, parse
 from roundcard.errors import PathError
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why, added_by
 from roundcard.values.putting import part_index, put, settable
 
-REASON = "fields not chosen with --only"
+_NOT_CHOSEN = Reason(Fate.LEFT_OUT, Why.NOT_CHOSEN)
+_NOTHING_CHOSEN = Reason(Fate.LEFT_OUT, Why.NOTHING_CHOSEN)
 
 
 class OnlyFields:
@@ -40,7 +40,6 @@ class OnlyFields:
             chosen = self.chosen(contact, prop, seen)
             left += tally.read_of(prop)
             if chosen is None:
-                tally.take_back(prop)
                 continue
             left -= tally.read_of(chosen)
             kept.append(chosen)
@@ -50,10 +49,10 @@ class OnlyFields:
             for prop in kept
             if not is_label(prop.head.name, prop.head.group) or prop.head.group.lower() in groups
         ]
-        tally.leave_out(left, REASON)
+        tally.count(_NOT_CHOSEN, left)
         out = Contact(kept, contact.origin)
         if not out.size():
-            tally.leave_out_person("nothing of them is chosen")
+            tally.count(_NOTHING_CHOSEN, people=1)
             return None
         return out
 
@@ -125,6 +124,7 @@ class SetValue:
         settable(path)
         self.path = path
         self.text = text
+        self.reason = Reason(Fate.ADDED, Why.SET, str(path), (text,))
 
     @classmethod
     def parse(cls, assignment: str) -> SetValue:
@@ -135,8 +135,7 @@ class SetValue:
                             len(path), len(path) + 1)  # fmt: skip
         return cls(parse(path.strip()), text.strip())
 
-    def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
-        """Put the value in, and count it where it was not there."""
-        if put(contact, self.path, self.text, ADDED):
-            tally.why["added", f"{self.path} '{self.text}'"] += 1
+    def __call__(self, contact: Contact, tally: Tally) -> Contact | None:  # noqa: ARG002
+        """Put the value in where it is not there."""
+        put(contact, self.path, self.text, added_by(self.reason))
         return contact

@@ -9,7 +9,7 @@ from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.pick.conditions import Condition
 from roundcard.survey.cards import values_of
-from roundcard.tally import Tally
+from roundcard.tally import Fate, Reason, Tally, Why
 from roundcard.values.text import loosely
 
 Chooses = Callable[[Contact], bool]
@@ -18,10 +18,10 @@ Chooses = Callable[[Contact], bool]
 class Picked:
     """Keeps the people that a test chooses; all tests of several must hold."""
 
-    def __init__(self, tests: Sequence[Chooses], reason: str, *, rest: bool = False) -> None:
-        """`reason` says why the others are left out; with `rest` just they are kept."""
+    def __init__(self, tests: Sequence[Chooses], why: Why, *, rest: bool = False) -> None:
+        """`why` says why the others are left out; with `rest` just they are kept."""
         self.tests = tuple(tests)
-        self.reason = reason
+        self.reason = Reason(Fate.LEFT_OUT, why)
         self.rest = rest
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
@@ -31,9 +31,7 @@ class Picked:
         left = 0
         for prop in contact.properties:
             left += tally.read_of(prop)
-            tally.take_back(prop)
-        tally.leave_out(left, self.reason)
-        tally.leave_out_person(self.reason)
+        tally.count(self.reason, left, people=1)
         return None
 
 

@@ -26,7 +26,7 @@ def check_layout(layout: Layout, source: Source, watch: Watch | None = None) -> 
     """
     table = open_table(source, [layout])
     with source.open() as stream:
-        headings, width, _ = table.head(table.rows(stream, Tally()))
+        headings, width, *_ = table.head(table.rows(stream, Tally()))
     demand_fit(layout, bind(layout, headings, width), headings, source.name)
     begun = Beginning(table.layout.heading_row, headings, width, [])
     profile = profile_whole(source, table.dialect, begun, watch)

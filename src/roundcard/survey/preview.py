@@ -13,7 +13,7 @@ from roundcard.books.source import Source
 from roundcard.books.tables import Table, open_table
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import folded
-from roundcard.card.origin import DERIVED, unpack
+from roundcard.card.origin import is_derived, unpack
 from roundcard.card.paths import FieldPath, parse
 from roundcard.errors import PathError
 from roundcard.layouts.binding import bind, demand_fit
@@ -160,7 +160,7 @@ class Records:
 def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[Record]:
     tally = Tally()
     with source.open() as stream:
-        headings, width, _ = table.head(table.rows(stream, Tally()))
+        headings, width, *_ = table.head(table.rows(stream, Tally()))
     binding = bind(table.layout, headings, width)
     demand_fit(table.layout, binding, headings, source.name)
     photos = PhotosBeside(source.path) if source.path is not None else None
@@ -201,7 +201,7 @@ def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[R
                 line.finding = against(path, value)
                 record.lines.append(line)
         for place, made in became.items():
-            origin = "(derived)" if place == DERIVED else "(layout)"
+            origin = "(derived)" if is_derived(place) else "(layout)"
             record.lines += [Line("", origin, path, value) for path, value in made]
         record.findings += [f"{line.name or 'a value'}: {line.finding}"
                             for line in record.lines if line.finding]  # fmt: skip

@@ -1,6 +1,34 @@
-"""The fates of values and people: counted as the work is done, and balanced at the end."""
+"""The ledger: the fates of values and people, each with its reason, balanced at the end."""
 
 from roundcard.tally.balance import Balance
-from roundcard.tally.tally import MERGED_PEOPLE, Counts, Finding, SetAside, Sink, Tally
+from roundcard.tally.reasons import (
+    Fate,
+    Reason,
+    Why,
+    added_by,
+    changed_by,
+    derived_by,
+    name_from,
+    number_of,
+    reason_of,
+)
+from roundcard.tally.tally import Counts, Fates, Finding, SetAside, Sink, Tally
 
-__all__ = ["MERGED_PEOPLE", "Balance", "Counts", "Finding", "SetAside", "Sink", "Tally"]
+__all__ = [
+    "Balance",
+    "Counts",
+    "Fate",
+    "Fates",
+    "Finding",
+    "Reason",
+    "SetAside",
+    "Sink",
+    "Tally",
+    "Why",
+    "added_by",
+    "changed_by",
+    "derived_by",
+    "name_from",
+    "number_of",
+    "reason_of",
+]

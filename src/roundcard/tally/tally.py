@@ -1,20 +1,23 @@
-"""Counting what becomes of each value.
+"""The ledger: what becomes of each value, counted once, where the value ends.
 
 The unit is the value: one non-empty thing that a person would miss. Labels and parameters ride on
 their value. Each stage counts what it does itself: the readers what they read, the steps what
 they leave out, the writers what they carry and, from the text that they make, what is written.
+What a rule changed, added or derived carries the reason in its origin, and is counted by it when it
+is placed; so fate and reason are one count, and a value that goes no further is counted nowhere.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, fields
 from typing import NamedTuple, Protocol
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
-from roundcard.card.origin import ADDED, CHANGED, DERIVED, Spread
+from roundcard.card.origin import CHANGED, Spread, is_derived, reason_in
+from roundcard.tally.reasons import Fate, Reason, Why, reason_of
 
 
 class SetAside(NamedTuple):
@@ -27,6 +30,7 @@ class SetAside(NamedTuple):
     line: int
     """The line in the file at which it begins, from 1."""
     reason: str
+    """What the reader could not make sense of."""
     text: str
     """What it held, as well as it can be shown."""
 
@@ -34,7 +38,7 @@ class SetAside(NamedTuple):
 class Sink(Protocol):
     """Keeps what the target does not get."""
 
-    def left_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+    def left_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
         """Keep a value of `contact` that the target has no room or no characters for."""
 
     def set_aside(self, item: SetAside) -> None:
@@ -47,20 +51,46 @@ class Counts:
 
     read: int = 0
     blank: int = 0
+    passed_over: int = 0
     set_aside: int = 0
     left_out: int = 0
     folded: int = 0
     left_behind: int = 0
+    not_sent: int = 0
+    held_back: int = 0
+    refused: int = 0
     carried: int = 0
     changed: int = 0
+    split: int = 0
     added: int = 0
     derived: int = 0
     written: int = 0
+
+    def of(self, fate: Fate) -> int:
+        """How many met a fate."""
+        count: int = getattr(self, _NAMES[fate])
+        return count
+
+    def more(self, fate: Fate, count: int) -> None:
+        """So many more met a fate."""
+        setattr(self, _NAMES[fate], getattr(self, _NAMES[fate]) + count)
 
     def add(self, other: Counts) -> None:
         """Add the counts of another column."""
         for each in fields(self):
             setattr(self, each.name, getattr(self, each.name) + getattr(other, each.name))
+
+
+_NAMES = {fate: fate.name.lower() for fate in Fate}
+
+
+class Fates(NamedTuple):
+    """How many values of a property are as they were read, changed, added, derived."""
+
+    carried: int
+    changed: int
+    added: int
+    derived: int
 
 
 @dataclass(slots=True)
@@ -72,10 +102,8 @@ class Finding:
     """Where the first few stand, as ``("line", 12)``."""
 
 
-MERGED_PEOPLE = "merged into the same person"
-"""Why people are folded that are merged with others."""
 MOST_EXAMPLES = 3
-MOST_REASONS = 5_000
+MOST_TOLD = 5_000
 """Different reasons that are told apart; a hostile file must not fill the memory with more."""
 
 
@@ -85,150 +113,112 @@ class Tally:
     def __init__(self, sink: Sink | None = None) -> None:
         self.people = Counts()
         self.values = Counts()
-        self.why: Counter[tuple[str, str]] = Counter()
-        """Values by fate and reason, as ``("left behind", "photo: no column")``."""
-        self.why_people: Counter[tuple[str, str]] = Counter()
-        """People by fate and reason."""
+        self.why: Counter[Reason] = Counter()
+        """Values by the reason for their fate."""
+        self.why_people: Counter[Reason] = Counter()
+        """People by the reason for their fate."""
         self.findings: dict[str, Finding] = {}
         self.shapes: Counter[tuple[int, str, str, str]] = Counter()
         """Cells of a table's column by their shape; see `roundcard.layouts.damage`."""
         self.sink = sink
 
+    def count(self, reason: Reason, values: int = 0, people: int = 0) -> None:
+        """So many values, or people, end with a fate, for a reason."""
+        if values:
+            if reason not in self.why and len(self.why) >= MOST_TOLD:
+                reason = Reason(reason.fate, Why.OTHER)
+            self.values.more(reason.fate, values)
+            self.why[reason] += values
+        if people:
+            if reason not in self.why_people and len(self.why_people) >= MOST_TOLD:
+                reason = Reason(reason.fate, Why.OTHER)
+            self.people.more(reason.fate, people)
+            self.why_people[reason] += people
+
     def set_aside(self, item: SetAside, values: int, people: int = 1) -> None:
         """A record (or, with `people` 0, a part of one) was read and could not be understood."""
         self.people.read += people
-        self.people.set_aside += people
         self.values.read += values
-        self.values.set_aside += values
-        self.why["set aside", item.reason] += values
-        self.why_people["set aside", item.reason] += people
+        self.count(Reason(Fate.SET_ASIDE, Why.UNREADABLE, details=(item.reason,)), values, people)
         if self.sink is not None:
             self.sink.set_aside(item)
 
-    def leave_out(self, values: int, reason: str) -> None:
-        """The user said that these values are not wanted."""
-        if values:
-            self.values.left_out += values
-            self.why["left out", reason] += values
-
-    def leave_out_person(self, reason: str) -> None:
-        """The user said that this person is not wanted; the values are counted apart."""
-        self.people.left_out += 1
-        self.why_people["left out", reason] += 1
-
-    def fold(self, values: int, reason: str) -> None:
-        """These values are said by an equal one that goes on."""
-        if values:
-            self.values.folded += values
-            self.why["folded", reason] += values
-
-    def leave_behind(self, contact: Contact, prop: Property, reason: str) -> None:
+    def leave_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
         """The target has no room, or no characters, for a value of `contact`.
 
-        A value that was added or derived was never read: it is not written, and that is all.
+        A value that was added or derived was never read: it is not written, and that is all. What
+        was added is kept with the rest; what was derived still stands elsewhere.
         """
-        values = prop.size()
-        read = values - sum(self.fates(prop)[2:])
-        self.values.left_behind += read
-        if read:
-            key = ("left behind", reason)
-            if len(self.why) >= MOST_REASONS and key not in self.why:
-                key = ("left behind", "other reasons")
-            self.why[key] += read
-        self.unmake(prop)
-        if self.sink is not None and values > self.fates(prop)[3]:
+        fates = self.fates(prop)
+        self.count(reason, fates.carried + fates.changed)
+        if self.sink is not None and (fates.carried or fates.changed or fates.added):
             self.sink.left_behind(contact, prop, reason)
 
-    def place(self, prop: Property, altered: str = "") -> None:
-        """A value goes into the target; `altered` names what it loses there, if anything."""
-        values = self.values
+    def place(self, prop: Property, altered: Reason | None = None) -> None:
+        """A value goes into the target; `altered` is why it stands there otherwise than it was
+        read, if it does and no rule has changed it before."""
         origin = prop.origin
-        if not altered:
+        if altered is None:
             if origin.__class__ is Spread:
-                values.carried += prop.size()
+                self.values.carried += prop.size()
                 return
-            if origin.__class__ is int and origin >= 0:
-                if origin & CHANGED:
-                    values.changed += prop.size()
-                else:
-                    values.carried += prop.size()
+            if origin.__class__ is int and origin >= 0 and not origin & CHANGED:
+                self.values.carried += prop.size()
                 return
-        carried, changed, added, derived = self.fates(prop)
-        if altered and carried:
-            self.why["changed", altered] += carried
-            carried, changed = 0, changed + carried
-        values.carried += carried
-        values.changed += changed
-        values.added += added
-        values.derived += derived
+        for one, count in self.ends(prop):
+            self.end(one, count, altered)
+
+    def end(self, origin: int, count: int = 1, altered: Reason | None = None) -> None:
+        """So many values of one origin go into the target; see `place`."""
+        if number := reason_in(origin):
+            self.count(reason_of(number), count)
+        elif origin < 0:
+            fate = Fate.DERIVED if is_derived(origin) else Fate.ADDED
+            self.count(Reason(fate, Why.UNSAID), count)
+        elif altered is not None:
+            self.count(altered, count)
+        else:
+            self.values.carried += count
 
     @staticmethod
-    def fates(prop: Property) -> tuple[int, int, int, int]:
-        """How many values of a property are carried, changed, added, derived."""
+    def ends(prop: Property) -> Iterator[tuple[int, int]]:
+        """The origins of a property's values, and how many values have each."""
         origin = prop.origin
         if isinstance(origin, int):
-            size = prop.size()
-            if origin < 0:
-                return (0, 0, 0, size) if origin == DERIVED else (0, 0, size, 0)
-            return (0, size, 0, 0) if origin & CHANGED else (size, 0, 0, 0)
+            yield origin, prop.size()
+            return
         if isinstance(origin, Spread):
-            return prop.size(), 0, 0, 0
-        carried = changed = added = derived = 0
+            yield origin.base, prop.size()
+            return
         labelled = prop.head.name == CUSTOM
         for index, component in enumerate(prop.components):
             if not component or (labelled and index == 0):  # the label rides on the value
                 continue
-            one = origin[index]
+            one = origin[index] if index < len(origin) else 0
             if isinstance(component, str) and isinstance(one, int):
-                if one < 0:
-                    added += one != DERIVED
-                    derived += one == DERIVED
-                elif one & CHANGED:
-                    changed += 1
-                else:
-                    carried += 1
+                yield one, 1
                 continue
             for at, text in enumerate(component if isinstance(component, tuple) else (component,)):
                 if text:
-                    inner = prop.origin_of(index, at)
-                    added += inner < 0 and inner != DERIVED
-                    derived += inner == DERIVED
-                    changed += inner >= 0 and inner & CHANGED
-                    carried += inner >= 0 and not inner & CHANGED
-        return carried, changed, added, derived
+                    yield prop.origin_of(index, at), 1
+
+    def fates(self, prop: Property) -> Fates:
+        """How many values of a property are carried, changed, added, derived."""
+        found = [0, 0, 0, 0]
+        for origin, count in self.ends(prop):
+            if origin < 0:
+                found[3 if is_derived(origin) else 2] += count
+            else:
+                found[1 if origin & CHANGED else 0] += count
+        return Fates(*found)
 
     def read_of(self, prop: Property) -> int:
         """How many values of a property were read, and neither added nor derived."""
-        return sum(self.fates(prop)[:2])
-
-    def take_back(self, prop: Property) -> None:
-        """A property goes no further: values that were added to it are not added after all."""
-        self.unmake(prop)
-        word = prop.head.field.path
-        for index, component in enumerate(prop.components):
-            if prop.origin_of(index) == ADDED and component:
-                told = f"{word} '{component}'"
-                for key in [k for k in self.why if k[0] == "added" and k[1].startswith(told)]:
-                    self.why[key] -= 1
-
-    def derive(self, values: int, prop: Property, rule: str) -> None:
-        """A named rule made values of a property from others; they count when they are written."""
-        self.why["derived", f"{prop.head.field.path}: {rule} (rule)"] += values
-
-    def unmake(self, prop: Property) -> None:
-        """Values that a rule made go no further: they are not derived after all."""
-        if derived := self.fates(prop)[3]:
-            word = f"{prop.head.field.path}: "
-            for key in [k for k in self.why if k[0] == "derived" and k[1].startswith(word)]:
-                self.why[key] -= min(derived, self.why[key])
-
-    def change(self, rule: str, values: int = 1) -> None:
-        """A named rule changed values (their origins carry the mark)."""
-        self.why["changed", rule] += values
+        return sum(count for origin, count in self.ends(prop) if origin >= 0)
 
     def find(self, what: str, unit: str = "", number: int = 0) -> None:
         """Something worth knowing; the first few places, as ``line 12``, are kept as examples."""
-        if len(self.findings) >= MOST_REASONS and what not in self.findings:
+        if len(self.findings) >= MOST_TOLD and what not in self.findings:
             what = "other things worth knowing"
         finding = self.findings.setdefault(what, Finding())
         finding.count += 1

@@ -154,6 +154,7 @@ def convert(
     from roundcard.cli.picking import fixed_values, relabelled, tell  # noqa: PLC0415
     from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.cli.render.reasons import sentence  # noqa: PLC0415
     from roundcard.formats.csv import named_separators  # noqa: PLC0415
     from roundcard.layouts import shelf  # noqa: PLC0415
 
@@ -190,6 +191,7 @@ def convert(
         split=split_into is not None,
         jobs=jobs,
         prove=prove,
+        say=sentence,
     )
     if to_edit:
         if clean or set_ or plan.to_layout or split_into:
@@ -213,10 +215,11 @@ def _steps(only: str, where: list[str], sources: list[str]) -> list[Step]:
     from roundcard.cli.picking import conditions  # noqa: PLC0415
     from roundcard.pick.fields import OnlyFields  # noqa: PLC0415
     from roundcard.pick.people import Picked  # noqa: PLC0415
+    from roundcard.tally import Why  # noqa: PLC0415
 
     steps: list[Step] = []
     if where:
-        steps.append(Picked(conditions(where, "--where", sources), "condition"))
+        steps.append(Picked(conditions(where, "--where", sources), Why.CONDITION))
     try:
         if only:
             steps.append(OnlyFields(parse_list(only)))

@@ -99,6 +99,7 @@ def pick(
     from roundcard.cli.planning import Usual  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.pick import people, ticks  # noqa: PLC0415
+    from roundcard.tally import Why  # noqa: PLC0415
 
     if len(files) < 2:
         raise UsageError("a source and a target are wanted: roundcard pick SOURCE... TARGET")
@@ -134,7 +135,7 @@ def pick(
     with progress.shown(quiet) as watch:
         if sample:
             tests = [people.sample_of(plan.as_read(), tests, sample)]
-        picked = people.Picked(tests, "not picked")
+        picked = people.Picked(tests, Why.NOT_PICKED)
         steps = [
             picked,
             *relabelled(rename_category or [], remove_category or []),
@@ -143,7 +144,7 @@ def pick(
         done = convert(replace(plan, steps=steps), watch)
     code = tell(done, plan, json_=json_, quiet=quiet, verbose=verbose)
     if rest:
-        others = replace(plan, target=rest, steps=[people.Picked(tests, "picked", rest=True)])
+        others = replace(plan, target=rest, steps=[people.Picked(tests, Why.PICKED, rest=True)])
         with progress.shown(quiet) as watch:
             left = convert(others, watch)
         if not quiet and not json_:

@@ -79,7 +79,8 @@ def unmerge(
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.match.decisions import read_decisions, write_decisions  # noqa: PLC0415
     from roundcard.merge.record import chosen, read_record, records_beside  # noqa: PLC0415
-    from roundcard.merge.undoing import BACK_FROM, apart, undoing  # noqa: PLC0415
+    from roundcard.merge.undoing import apart, undoing  # noqa: PLC0415
+    from roundcard.tally import Why  # noqa: PLC0415
 
     if sum(map(bool, (person, group, all_))) != 1:
         raise UsageError("say which merges to take back: --person WORDS, --group N or --all")
@@ -89,7 +90,7 @@ def unmerge(
         target = str(Path(book).with_name(f"{Path(book).stem}-unmerged{Path(book).suffix}"))
     usual = Usual(layout, to_layout, to, from_, prove, force, dry_run)
     plan = usual.plan([book], target)
-    plan.more_why, plan.jobs = BACK_FROM, 1
+    plan.more_why, plan.jobs = Why.FROM_RECORD, 1
     if len(plan.open()) != 1:
         raise UsageError(f"{book}: merges are taken back in one book, and these are "
                          f"{len(plan.open())} files")  # fmt: skip

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterable, Mapping
 from itertools import chain, groupby
 from typing import Any
 
 from roundcard.books.conversion import Report
 from roundcard.books.photos import SUFFIX as PHOTOS
 from roundcard.books.reading import ReadAs
+from roundcard.cli.render.reasons import EXPLAINED, FATES, sentence
 from roundcard.cli.render.text import count, styled, table, width
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn
-from roundcard.tally import MERGED_PEOPLE, Counts, Finding
+from roundcard.tally import Counts, Fate, Finding, Reason, Why
 
-SCHEMA = 2
+SCHEMA = 3
 """Version of the JSON report; see docs/balance.md."""
 _MOST_REASONS = 6
 _CERTAIN = 0.985
@@ -21,15 +23,14 @@ _CERTAIN = 0.985
 _MOST_FINDINGS = 12
 
 _IN = (
-    ("blank", "blank"),
-    ("set_aside", "set aside"),
-    ("left_out", "left out by you"),
-    ("folded", "said twice"),
-    ("left_behind", "left behind"),
-)
+    Fate.PASSED_OVER, Fate.SET_ASIDE, Fate.LEFT_OUT, Fate.FOLDED, Fate.LEFT_BEHIND, Fate.NOT_SENT,
+    Fate.HELD_BACK, Fate.REFUSED,
+)  # fmt: skip
+_MERGED_PERSON = Reason(Fate.FOLDED, Why.MERGED_PERSON)
 MERGED = "merged"
 """What stands in the balance for values said twice where people were merged."""
-_OUT = (("added", "added"), ("derived", "derived"))
+_OUT = (Fate.ADDED, Fate.DERIVED)
+_REASONS = (*_IN, Fate.CHANGED, Fate.SPLIT, *_OUT)
 
 
 def for_people(report: Report, verbose: bool = False) -> str:
@@ -124,18 +125,16 @@ def _balance(report: Report) -> list[str]:
     people, values = report.tally.people, report.tally.values
     rows = [("", "people", "values")]
     rows.append(_row("read", people.read, values.read))
-    for name, label in _IN:
-        if getattr(people, name) or getattr(values, name):
-            told = MERGED if name == "folded" and _merges(report) else label
-            rows.append(_row("  " + told, getattr(people, name), getattr(values, name)))
+    if values.split:
+        rows.append(_row("  " + FATES[Fate.SPLIT], 0, values.split))
+    if people.blank:
+        rows.append(_row("  blank", people.blank, 0))
+    rows += _rows_of(report, _IN)
     rows.append(_row("carried", people.carried, values.carried + values.changed))
-    for name, label in _OUT:
-        if getattr(people, name) or getattr(values, name):
-            rows.append(_row("  " + label, getattr(people, name), getattr(values, name)))
+    rows += _rows_of(report, _OUT)
     rows.append(_row("written", people.written, values.written))
     rest = report.balance
-    rows.append(("balance", f"{abs(rest.people_in) + abs(rest.people_out):,}",
-                 f"{abs(rest.values_in) + abs(rest.values_out):,}"))  # fmt: skip
+    rows.append(("balance", f"{rest.people:,}", f"{rest.values:,}"))
     lines = table(rows, right=(1, 2), gap=3)
     lines[0] = styled(lines[0], "dim")
     lines[-1] = styled(lines[-1], "bold green" if rest.even else "bold red")
@@ -148,7 +147,18 @@ def _balance(report: Report) -> list[str]:
 
 def _merges(report: Report) -> bool:
     """Whether people were merged, and not only values said twice."""
-    return bool(report.tally.why_people["folded", MERGED_PEOPLE])
+    return bool(report.tally.why_people[_MERGED_PERSON])
+
+
+def _title(report: Report, fate: Fate) -> str:
+    return MERGED if fate is Fate.FOLDED and _merges(report) else FATES[fate]
+
+
+def _rows_of(report: Report, fates: Iterable[Fate]) -> list[tuple[str, str, str]]:
+    """The rows of the balance for the fates that anybody or anything met."""
+    people, values = report.tally.people, report.tally.values
+    return [_row("  " + _title(report, fate), people.of(fate), values.of(fate))
+            for fate in fates if people.of(fate) or values.of(fate)]  # fmt: skip
 
 
 def _row(label: str, people: int, values: int) -> tuple[str, str, str]:
@@ -159,21 +169,12 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
     """Why values did not go straight through, a group for each fate."""
     tally = report.tally
     lines: list[str] = []
-    titles = {
-        "set aside": "set aside",
-        "left out": "left out by you",
-        "folded": MERGED if _merges(report) else "said twice",
-        "left behind": "left behind",
-        "changed": "changed by rule",
-        "added": "added",
-        "derived": "derived",
-    }
-    for fate, title in titles.items():
-        reasons = Counter({why: n for (which, why), n in tally.why.items() if which == fate and n})
-        people = {why: n for (which, why), n in tally.why_people.items() if which == fate and n}
+    for fate in _REASONS:
+        reasons, people = _said(tally.why, fate), _said(tally.why_people, fate)
         if not reasons and not people:
             continue
-        lines += ["", styled(title, "bold")]
+        meant = f"   {EXPLAINED[fate]}" if fate in EXPLAINED else ""
+        lines += ["", styled(_title(report, fate), "bold") + styled(meant, "dim")]
         told = reasons.most_common()
         shown = told if verbose else told[:_MOST_REASONS]
         rows = [(f"{number:,}", why) for why, number in shown if why not in people]
@@ -185,6 +186,15 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
             lines.append(f"  … and {rest:,} for {count(len(told) - len(shown), 'more reason')} "
                          "(--verbose shows all)")  # fmt: skip
     return lines
+
+
+def _said(why: Mapping[Reason, int], fate: Fate) -> Counter[str]:
+    """What was counted for a fate, by the words for the reason."""
+    told: Counter[str] = Counter()
+    for reason, number in why.items():
+        if reason.fate is fate and number:
+            told[sentence(reason)] += number
+    return told
 
 
 def _people_and_values(people: int, values: int) -> str:
@@ -250,13 +260,16 @@ def for_machines(report: Report) -> dict[str, Any]:
         "values": _counts(tally.values),
         "balance": rest._asdict(),
         "reasons": [
-            {"fate": fate, "reason": why, "values": number, "people": tally.why_people[fate, why]}
-            for (fate, why), number in sorted(tally.why.items())
-        ]
-        + [
-            {"fate": fate, "reason": why, "values": 0, "people": number}
-            for (fate, why), number in sorted(tally.why_people.items())
-            if (fate, why) not in tally.why and number
+            {
+                "fate": reason.fate,
+                "rule": reason.rule,
+                "field": reason.field or None,
+                "details": list(reason.details),
+                "reason": sentence(reason),
+                "values": tally.why[reason],
+                "people": tally.why_people[reason],
+            }
+            for reason in sorted({*tally.why, *tally.why_people})
         ],
         "findings": [
             {"what": what, "count": finding.count, "examples": places_of(finding)}

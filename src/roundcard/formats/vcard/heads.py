@@ -11,6 +11,7 @@ import re
 
 from roundcard.card.fields import CUSTOM, FIELDS, field_of
 from roundcard.card.head import Head, Params
+from roundcard.values.phones import uri_says_more
 
 OURS = "X-ROUNDCARD-"
 """Begins the names of extensions that stand for what a version cannot say."""
@@ -29,7 +30,6 @@ OF = OURS.lower() + "of"
 """Marks a line that says again, in a version's own words, what an extension says in full."""
 _OWN_PARAMS = frozenset({"params", "exact", "of", "group", "why"})
 _SPELLED = {"x-ablabel": "X-ABLabel"}
-_TEL_MORE = re.compile(r"tel:[^;]*(?:;ext=[^;]*)?;(?!ext=)", re.IGNORECASE)
 _NO_NAME = re.compile(r"[^A-Za-z0-9-]")
 _PREF = re.compile(r"[1-9]\d?|100", re.ASCII)
 _VALUE = r'(?:"[^"\x00-\x08\x0a-\x1f\x7f]*"|[^":;,\x00-\x08\x0a-\x1f\x7f]*)'
@@ -207,7 +207,7 @@ def write_head(
 
 def exact_tel(raw: str) -> str:
     """The parameter that tells a ``tel:`` URI of which the number and extension are not all."""
-    return exact_param(raw) if _TEL_MORE.match(raw) else ""
+    return exact_param(raw) if uri_says_more(raw) else ""
 
 
 def exact_param(raw: str) -> str:

@@ -11,6 +11,7 @@ import re
 from collections.abc import Callable, Iterator
 
 from roundcard.card.head import Params, Value
+from roundcard.tally import Fate, Reason, Why
 
 _PROPERTY = re.compile(rb"[A-Za-z][A-Za-z0-9.-]*[;:]")
 _QUOTED = re.compile(rb"^[^:]*;\s*(ENCODING=)?QUOTED-PRINTABLE", re.IGNORECASE)
@@ -60,25 +61,30 @@ def without_encoding(
     return both
 
 
-def doubt(raw: str, params: Params) -> str:
-    """How a quoted-printable value had to be repaired; empty where it is what it says."""
+def wrong_bytes(charset: str) -> Reason:
+    """Why bytes were read otherwise than their character set says."""
+    return Reason(Fate.CHANGED, Why.BYTES_REPAIRED, details=(charset,))
+
+
+def doubt(raw: str, params: Params) -> Reason | None:
+    """How a quoted-printable value had to be repaired; None where it is what it says."""
     return _decoded(raw, params)[1]
 
 
-def _decoded(raw: str, params: Params) -> tuple[str, str]:
+def _decoded(raw: str, params: Params) -> tuple[str, Reason | None]:
     """The text, and the repair it needed."""
     charset = dict(params).get("charset", ("utf-8",))[0]
-    repair = ""
+    repair = None
     try:
         "a".encode(charset)
     except (LookupError, ValueError):
-        repair = f"the character set '{charset[:30]}' is unknown; read as utf-8"
+        repair = Reason(Fate.CHANGED, Why.CHARSET_UNKNOWN, details=(charset[:30],))
         charset = "utf-8"
     octets = binascii.a2b_qp(raw.encode("utf-8"))
     try:
         text = octets.decode(charset)
     except ValueError:
-        repair = f"bytes that are not {charset} read as windows-1252"
+        repair = wrong_bytes(charset)
         try:
             text = octets.decode("windows-1252")
         except UnicodeDecodeError:

@@ -8,14 +8,20 @@ from functools import partial
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM, field_of, is_label
-from roundcard.card.head import Head, Params
-from roundcard.card.origin import CHANGED, PLACE_STEP, RIDES, pack, unpack
+from roundcard.card.head import Head, Params, head
+from roundcard.card.origin import PLACE_STEP, RIDES, pack, tied, unpack
 from roundcard.formats.vcard.heads import EXACT, OF, OURS, raw_params, read_head, split_line
 from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
-from roundcard.formats.vcard.quoted import doubt, is_quoted, soft_lines, without_encoding
+from roundcard.formats.vcard.quoted import (
+    doubt,
+    is_quoted,
+    soft_lines,
+    without_encoding,
+    wrong_bytes,
+)
 from roundcard.formats.vcard.syntax import escape
 from roundcard.formats.vcard.values import reader_of
-from roundcard.tally import SetAside, Tally
+from roundcard.tally import Fate, Reason, SetAside, Tally, Why, changed_by
 
 VERSIONS = ("2.1", "3.0", "4.0")
 DEFAULT_VERSION = "3.0"
@@ -23,8 +29,11 @@ DEFAULT_VERSION = "3.0"
 
 _BEGINS = re.compile(rb"^[ \t]*BEGIN:VCARD[ \t]*\r?$", re.IGNORECASE | re.MULTILINE)
 _HALVES = re.compile("[\ud800-\udfff]")
+_HALF = Reason(Fate.CHANGED, Why.HALF_CHARACTER)
 _MOST_HEADS = 20_000
 _LONGEST_KEPT_HEAD = 160
+_OF_BOTH = frozenset({"type", "altid", "language"})
+"""Parameters of an address that its text on an envelope has, too."""
 
 
 def recognise(sample: bytes) -> bool:
@@ -71,7 +80,7 @@ class _Reader:
             self.set_aside_text(raw)
             return None
         self.record += 1
-        repaired: dict[int, str] = {}
+        repaired: dict[int, Reason] = {}
         try:
             lines = self.logical_lines(raw)
         except UnicodeDecodeError:
@@ -110,7 +119,7 @@ class _Reader:
         logical = soft_lines(lines) if encoded else unfold(lines)
         return [(first + index, line.decode("utf-8")) for index, line in logical]
 
-    def told_lines(self, raw: RawCard, repaired: dict[int, str]) -> list[tuple[int, str]]:
+    def told_lines(self, raw: RawCard, repaired: dict[int, Reason]) -> list[tuple[int, str]]:
         """Logical lines of a card that is not all UTF-8, each by the character set that it names.
 
         A line that names none and is not UTF-8 is taken for windows-1252; its number and the repair
@@ -129,20 +138,13 @@ class _Reader:
             found.append((number, text))
         return found
 
-    def mark_repairs(self, contact: Contact, repaired: dict[int, str]) -> None:
-        """Count the values of repaired lines as changed."""
+    def mark_repairs(self, contact: Contact, repaired: dict[int, Reason]) -> None:
+        """Mark the values of repaired lines as changed."""
         for prop in contact.properties:
             origin = prop.origin
             place = unpack(origin) if isinstance(origin, int) else None
             if place is not None and place.place in repaired and prop.size():
-                prop.origin = prop.origin_of(0) | CHANGED
-                self.tally.change(repaired[place.place], prop.size())
-
-    def mark_doubt(self, prop: Property, repair: str) -> None:
-        """Count a value as changed whose encoding had to be repaired."""
-        if repair:
-            prop.origin = prop.origin_of(0) | CHANGED
-            self.tally.change(repair, prop.size())
+                prop.origin = changed_by(prop.origin_of(0), repaired[place.place])
 
     def version(self, lines: list[tuple[int, str]], raw: RawCard) -> str:
         """The version that a card names, wherever it does."""
@@ -194,7 +196,9 @@ class _Reader:
                 raw = head.told
             prop = Property(head, None, base + number * PLACE_STEP, raw)
             if head.doubt is not None:
-                self.mark_doubt(prop, head.doubt(raw))
+                repair = head.doubt(raw)
+                if repair is not None:
+                    prop.origin = changed_by(prop.origin_of(0), repair)
             if head.special:
                 if head.again:
                     continue
@@ -284,7 +288,7 @@ def _encoded(block: bytes) -> bool:
     return b"QUOTED-PRINTABLE" in upper or b"BASE64" in upper
 
 
-def _repaired(line: bytes, charset: str) -> tuple[str, str]:
+def _repaired(line: bytes, charset: str) -> tuple[str, Reason]:
     """A line that is not in its character set, and how it was repaired all the same.
 
     Raises `UnicodeDecodeError` for what is text in no way.
@@ -292,8 +296,8 @@ def _repaired(line: bytes, charset: str) -> tuple[str, str]:
     try:  # half a character of UTF-16 comes as UTF-8 that there is not
         text = line.decode("utf-8", "surrogatepass")
     except UnicodeDecodeError:
-        return line.decode("windows-1252"), f"bytes that are not {charset} read as windows-1252"
-    return _HALVES.sub("\ufffd", text), "half a character (a lone surrogate) replaced"
+        return line.decode("windows-1252"), wrong_bytes(charset)
+    return _HALVES.sub("\ufffd", text), _HALF
 
 
 def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
@@ -358,7 +362,7 @@ def _is_special(head: Head) -> bool:
 
 
 def settle(found: list[Property]) -> list[Property]:
-    """Mark what rides on another value, and put an address that is only a label in its place.
+    """Mark what rides on another value, and take the text on envelopes out of addresses.
 
     Gives the properties without those of ours that hold nothing.
     """
@@ -367,17 +371,32 @@ def settle(found: list[Property]) -> list[Property]:
         for prop in found
         if prop.head.group and not is_label(prop.head.name, prop.head.group)
     }
-    tied: set[tuple[str, str]] = set()
-    for at, prop in enumerate(found):
-        head = prop.head
-        rides = is_label(head.name, head.group) and head.group.lower() in groups
-        if head.altid and not head.phonetic:
-            rides |= (head.name, head.altid) in tied
-            tied.add((head.name, head.altid))
-        if rides and isinstance(prop.origin, int):
-            prop.origin |= RIDES
-        if head.name == "adr" and (label := head.param("label")) and not prop.size():
-            params = tuple((key, values) for key, values in head.params if key != "label")
-            text = ",".join(label)  # a comma in a label parts nothing
-            found[at] = Property(Head("label", params, head.group), text, prop.origin)
-    return [prop for prop in found if prop.head.name != CUSTOM or prop.size()]
+    ties: set[tuple[str, str]] = set()
+    out: list[Property] = []
+    for prop in found:
+        old = prop.head
+        if is_label(old.name, old.group) and old.group.lower() in groups:
+            prop.origin = prop.origin_of(0) | RIDES
+        if old.altid and not old.phonetic:
+            if (old.name, old.altid) in ties:
+                prop.origin = tied(prop.origin_of(0))
+            ties.add((old.name, old.altid))
+        if old.name == "adr" and old.param("label"):
+            out += _on_envelope(prop)
+        elif old.name != CUSTOM or prop.size():
+            out.append(prop)
+    return out
+
+
+def _on_envelope(prop: Property) -> list[Property]:
+    """An address and, as a property of its own, the text that its LABEL holds."""
+    old = prop.head
+    text = ",".join(old.param("label"))  # a comma in a label separates nothing
+    params = tuple((key, values) for key, values in old.params if key != "label")
+    if not prop.size():
+        return [Property(head("label", params, old.group), text, prop.origin)]
+    address = Property(head("adr", params, old.group), prop.value, prop.origin)
+    if not text:
+        return [address]
+    params = tuple((key, values) for key, values in params if key in _OF_BOTH)
+    return [address, Property(head("label", params, old.group), text, prop.origin)]

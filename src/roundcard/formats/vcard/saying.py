@@ -2,9 +2,8 @@
 
 What a version has no word for is kept whole in an extension; other programs do not read that. Where
 the version has a near word, the value is said with it too, in a line of its own that is marked and
-that our reader passes over: the label of an address that has parts (RFC 6350 section 6.3.1; a
-property of its own in RFC 2426 section 3.2.2), and an agent (RFC 2426 section 3.5.4; a kind of
-relation in RFC 6350 section 6.6.6).
+that our reader passes over: an agent (RFC 2426 section 3.5.4; a kind of relation in RFC 6350
+section 6.6.6).
 """
 
 from __future__ import annotations
@@ -18,16 +17,13 @@ from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape, unescape
 from roundcard.formats.vcard.values import is_uri
 
-_PLACES = ("home", "work", "dom", "intl", "postal", "parcel")
 _INNER_NAME = re.compile(r"^FN[^:\n]*:(.*)$", re.IGNORECASE | re.MULTILINE)
 
 
 def is_said_again(head: Head, version: str) -> bool:
     """Whether values with this head may be said again."""
     if version == "3.0":
-        return (head.name == "adr" and bool(head.param("label"))) or (
-            head.name == "related" and "agent" in head.uses
-        )
+        return head.name == "related" and "agent" in head.uses
     return version == "4.0" and head.name == "agent"
 
 
@@ -42,12 +38,6 @@ def again(contact: Contact, version: str) -> list[str]:
 
 def _line(prop: Property) -> str:
     head, mark = prop.head, f";{OF.upper()}={prop.head.name.upper()}"
-    if head.name == "adr":
-        if not prop.size():
-            return ""  # it is nothing but its label, and stands under that name
-        types = [use for use in head.param("type") if use in _PLACES]
-        said = f";TYPE={','.join(types)}" if types else ""
-        return f"LABEL{said}{mark}:{escape(','.join(head.param('label')))}"
     if head.name == "related":
         return f"AGENT;VALUE=uri{mark}:{prop.text}" if is_uri(prop.text) else ""
     text = unescape(prop.raw if prop.raw is not None else prop.text)

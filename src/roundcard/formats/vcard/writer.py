@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.envelopes import paired
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Params, Value, head, with_params
-from roundcard.card.names import FROM_PARTS, formatted_name, joined_name
-from roundcard.card.origin import DERIVED, RIDES, Spread
+from roundcard.card.names import MadeFrom, formatted_name, joined_name
+from roundcard.card.origin import DERIVED, MARKS, RIDES, Spread
 from roundcard.formats.vcard import old, values
 from roundcard.formats.vcard.heads import OURS, exact_tel, well_formed, write_head
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.saying import again, is_said_again
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
-from roundcard.tally import Tally
+from roundcard.tally import Tally, name_from
 
 _LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
 """How many components a structured value is written with at least."""
 _MOST_HEADS = 20_000
 _FOLD_AT = 75
 _FN, _N = 1, 2
+_AGAIN, _ON_ENVELOPE = -1, -2
+"""Roles of properties that are looked at again when all lines of a card are made."""
 _MADE = head("fn", (("derived", ("true",)),))
 """The head of a whole name that was made."""
 _PLAIN = frozenset({"text", "phone"})
@@ -57,7 +60,7 @@ class VCardWriter:
         fold_at = self._fold_at
         written = plain = names = once = 0
         named: Property | None = None
-        said_again = False
+        said_again = on_envelope = False
         ties: dict[int, str] = {}  # what a property that stands once is tied to others by
         for prop in contact.properties:
             head = prop.head
@@ -67,7 +70,8 @@ class VCardWriter:
                 found = self._learn(head)
             prefix, encoder, bit, is_name = found
             if is_name < 0:
-                said_again = True
+                said_again |= is_name == _AGAIN
+                on_envelope |= is_name == _ON_ENVELOPE
             elif is_name:
                 names |= is_name
                 if is_name == _N and named is None and not head.phonetic:
@@ -98,7 +102,7 @@ class VCardWriter:
                 written += count
                 continue
             if origin.__class__ is int and origin >= 0:
-                marks = origin & 3
+                marks = origin & MARKS
                 if marks & RIDES:
                     continue
                 if not marks:
@@ -107,6 +111,8 @@ class VCardWriter:
                     continue
             written += count
             place(prop)
+        if on_envelope:
+            self._join(contact.properties, lines)
         if names & self._demanded != self._demanded:
             written += self._names(contact, names, lines, named)
         if said_again:
@@ -123,16 +129,26 @@ class VCardWriter:
         version = self.version
         count = 0
         if not names & _FN:
-            said, how = joined_name(named.value) if named is not None else "", FROM_PARTS
+            made_from: MadeFrom = "parts"
+            said = joined_name(named.value) if named is not None else ""
             if not said:
-                said, how = formatted_name(contact)
+                said, made_from = formatted_name(contact)
             lines.insert(1, self.derived_name(said))
-            self.tally.values.derived += 1
-            self.tally.why[how] += 1
+            self.tally.count(name_from(made_from), 1)
             count = 1
         if version != "4.0" and not names & _N:  # RFC 2426 section 3.1.2
             lines.insert(1 + count, "N:;;;;")
         return count
+
+    def _join(self, props: Sequence[Property], lines: list[str]) -> None:
+        """Put the text on an envelope into the line of its address (RFC 6350 section 6.3.1)."""
+        pairs = paired(props)
+        for text, address in pairs.items():
+            labelled = with_params(props[address].head, label=(props[text].text,))
+            parts, _ = write_parts(props[address].value, _LEAST["adr"])
+            lines[address + 1] = fold(f"{write_head(labelled, self.version)}:{parts}")
+        for text in sorted(pairs, reverse=True):
+            del lines[text + 1]
 
     def derived_name(self, said: str) -> str:
         """The line of a whole name that was made, marked as such (RFC 9554)."""
@@ -168,7 +184,11 @@ class VCardWriter:
         bit = 0
         if not field.many or (head.name == "fn" and version != "4.0"):
             bit = self._bits.setdefault(head.name, 1 << len(self._bits))
-        role = -1 if is_said_again(head, version) else {"fn": _FN, "n": _N}.get(head.name, 0)
+        role = {"fn": _FN, "n": _N}.get(head.name, 0)
+        if is_said_again(head, version):
+            role = _AGAIN
+        elif head.name == "label" and version == "4.0":
+            role = _ON_ENVELOPE
         learned = prefix, encoder, bit, role
         if len(self._encoders) < _MOST_HEADS:
             self._encoders[head] = learned
