@@ -90,7 +90,7 @@ def cleaning(people: int, folder: Path) -> None:
         for jobs in JOBS:
             layout = source.partition(".")[0] + ".toml"
             command = [*TOOL, "convert", "--quiet", "--force", "--layout", layout,
-                       "--jobs", str(jobs), source]  # fmt: skip
+                       "--processes", str(jobs), source]  # fmt: skip
             base, spent, peak = 1e9, 1e9, 0.0
             for _ in range(TURNS if people < MANY else 1):
                 base = min(base, measured([*command, target, *plainly], folder)[0])

@@ -54,7 +54,7 @@ def conversions(people: int, folder: Path) -> None:
          ["--to", "vcard-3.0"]),
     ]  # fmt: skip
     for title, script, source, theirs, ours, options in steps:
-        command = [*TOOL, "convert", source, ours, "--quiet", "--force", *options, "--jobs"]
+        command = [*TOOL, "convert", source, ours, "--quiet", "--force", *options, "--processes"]
         # turn by turn, the best of each: other work on the machine only ever makes it slower
         base, spent, peak = 1e9, dict.fromkeys(JOBS, 1e9), 0.0
         for _ in range(TURNS):

@@ -58,7 +58,9 @@ def seeds(folder: Path) -> list[tuple[str, bytes]]:
             for target in TARGETS:
                 out = folder / "seed"
                 try:
-                    convert(Plan([str(source)], str(out), to_format=target, force=True, jobs=1))
+                    convert(
+                        Plan([str(source)], str(out), to_format=target, force=True, processes=1)
+                    )
                 except RoundCardError:
                     continue
                 suffix = {"jcard": ".jcard", "csv": ".csv", "xlsx": ".xlsx"}.get(target, ".vcf")
@@ -96,7 +98,7 @@ def run(source: Path, chance: random.Random, folder: Path) -> str:
     """Convert one file; what is wrong, or how it ended."""
     how = HowToRead(format=chance.choice(["", "", "", "csv", "vcard", "jcard"]))
     target = chance.choice(TARGETS)
-    plan = Plan([str(source)], str(folder / "out"), to_format=target, how=how, force=True, jobs=1,
+    plan = Plan([str(source)], str(folder / "out"), to_format=target, how=how, force=True, processes=1,
                 prove=True, side_folder=folder / "side")  # fmt: skip
     signal.alarm(PATIENCE)
     try:

@@ -113,7 +113,7 @@ def test_a_layout_is_kept_under_its_name(tmp_path: Path) -> None:
     renamed = keep(file, place, "ours")
     assert load(renamed).name == "ours"
     assert renamed.read_text(encoding="utf-8").startswith("# mine")
-    with pytest.raises(TargetError, match="kept as 'ours' already"):
+    with pytest.raises(TargetError, match="named 'ours' is already kept"):
         keep(file, place, "ours")
     assert keep(file, place, "ours", force=True) == renamed
     for name in ("../up", "", " "):
@@ -139,5 +139,5 @@ def test_a_folder_gives_its_cards_and_tables(tmp_path: Path) -> None:
     (tmp_path / "none").mkdir()
     tables = sources_of([str(folder)], tables=True)
     assert [Path(each.name).name for each in tables] == ["b.csv", "c.tsv"]
-    with pytest.raises(SourceError, match="there is no card and no table"):
+    with pytest.raises(SourceError, match="no card and no table"):
         sources_of([str(tmp_path / "none")])

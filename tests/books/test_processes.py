@@ -64,7 +64,7 @@ def both_ways(
         folder = tmp_path / f"with {jobs}"
         folder.mkdir()
         path = folder / target
-        report = convert(Plan([str(source)], str(path), jobs=jobs, **plan))  # type: ignore[arg-type]
+        report = convert(Plan([str(source)], str(path), processes=jobs, **plan))  # type: ignore[arg-type]
         found.append((b"".join(file.read_bytes() for file in sorted(folder.iterdir())), report))
     return found
 
@@ -142,7 +142,7 @@ class Broken:
 def test_an_error_in_a_process_is_told(tmp_path: Path) -> None:
     source = tmp_path / "book.vcf"
     source.write_bytes(cards(1500))
-    plan = Plan([str(source)], str(tmp_path / "o.vcf"), jobs=2, steps=[Broken()])
+    plan = Plan([str(source)], str(tmp_path / "o.vcf"), processes=2, steps=[Broken()])
     with pytest.raises(ValueError, match="a step that fails"):
         convert(plan)
     assert list(tmp_path.iterdir()) == [source]

@@ -48,11 +48,11 @@ def test_a_path_is_understood(text: str, path: FieldPath) -> None:
 
 
 BAD = [
-    ("phoen/cell", "'phoen' is no field; did you mean 'phone' or 'photo'?", "~~~~^"),
-    ("zzz", "'zzz' is no field (the fields are name, nickname", "~~^"),
+    ("phoen/cell", "'phoen' is not a field; did you mean 'phone' or 'photo'?", "~~~~^"),
+    ("zzz", "'zzz' is not a field (the fields are name, nickname", "~~^"),
     ("phone/wrok", "did you mean 'work'?", "      ~~~^"),
     ("phone/boat", "a label of your own is written ~boat", "      ~~~^"),
-    ("phone/work+fux", "'fux' is no use of phone; did you mean 'fax'?", "           ~~^"),
+    ("phone/work+fux", "'fux' is not a use of phone; did you mean 'fax'?", "           ~~^"),
     ("name/1/given", "name takes no position", "     ^"),
     ("name/famly", "did you mean 'family' or 'family2'?", "     ~~~~^"),
     ("birthday/2", "there is only one", "         ^"),

@@ -94,7 +94,7 @@ def test_an_address_that_is_not_sure_is_told() -> None:
     text = "LABEL:1 Lock Lane\\, Flat 2\\, Withy\\, QX4 4AP"
     contact = read_cards(card("FN:Ada", text))[0]
     assert Clean(chosen(["address-apart"], []), tell=told.append)(contact, Tally()) is contact
-    assert [each.doubt for each in told] == ["its parts are not sure"]
+    assert [each.doubt for each in told] == ["its parts are uncertain"]
 
 
 LABELS = [

@@ -116,10 +116,13 @@ WRONG = [
     ({"region": 4}, "'region' takes a text"),
     ({"replace": {"find": "a"}}, "'replace' is written as [[replace]]"),
     ({"replace": [{"with": "a"}]}, "[[replace]] 1: it needs 'find' and 'with'"),
-    ({"replace": [{"find": "(", "with": "", "pattern": True}]}, "'(' is no regular expression"),
+    ({"replace": [{"find": "(", "with": "", "pattern": True}]}, "'(' is not a regular expression"),
     ({"replace": [{"find": "a", "with": r"\2", "pattern": True}]}, "cannot be put in"),
     ({"replace": [{"find": "a", "with": "b", "field": "phon"}]}, "did you mean 'phone'"),
-    ({"replace": [{"find": "a", "with": "b", "field": "phone/home"}]}, "leave use and position"),
+    (
+        {"replace": [{"find": "a", "with": "b", "field": "phone/home"}]},
+        "leave out use and position",
+    ),
     ({"replace": [{"find": "a", "with": "b", "whole": 1}]}, "'whole' takes true or false"),
     ({"words": [{"values": {}}]}, "it needs 'values'"),
     ({"words": [{"values": {"A": 1}}]}, "'values' takes texts"),
@@ -179,16 +182,16 @@ def test_the_style_of_a_column_beats_what_its_leftover_dates_tell(tmp_path: Path
     told: list[Change] = []
     step = cleaning(plan, Wishes(rules=("date-order",)), this_year=2026, tell=told.append)
     made = [step(contact, Tally()) for contact in plan.as_read()]
-    assert [each.doubt for each in told] == ["elsewhere in this field the day stands first", ""]
+    assert [each.doubt for each in told] == ["elsewhere in this field the day comes first", ""]
     assert [each.first("bday").text for each in made if each] == [  # type: ignore[union-attr]
         "1980-12-25", "04/25/1981", "1981-05-04"]  # fmt: skip
 
 
 @pytest.mark.parametrize(
     ("wishes", "said"),
-    [(Wishes(region="Germany"), "no country"), (Wishes(phone="odd"), "no form"),
-     (Wishes(countries="xx1"), "no language"), (Wishes(names="first"), "no order of names"),
-     (Wishes(rules=("odd",)), "no cleaning rule")],
+    [(Wishes(region="Germany"), "unknown country"), (Wishes(phone="odd"), "unknown phone format"),
+     (Wishes(countries="xx1"), "unknown language"), (Wishes(names="first"), "unknown order"),
+     (Wishes(rules=("odd",)), "not a cleaning rule")],
 )  # fmt: skip
 def test_wishes_that_cannot_be_are_refused(wishes: Wishes, said: str) -> None:
     with pytest.raises(UsageError, match=said):

@@ -145,20 +145,20 @@ MAIL = [
 ]
 
 DOUBTS = [
-    ("email-check", "email", "ada@example", "no e-mail address"),
-    ("email-check", "email", "ada..weir@example.org", "no e-mail address"),
-    ("email-check", "email", ".ada@example.org", "no e-mail address"),
+    ("email-check", "email", "ada@example", "not an e-mail address"),
+    ("email-check", "email", "ada..weir@example.org", "not an e-mail address"),
+    ("email-check", "email", ".ada@example.org", "not an e-mail address"),
     ("email-check", "email", "ada@example.con", "ends in '.con'; '.com' meant?"),
     ("email-check", "email", "ada@example.ogr", "ends in '.ogr'"),
     ("email-check", "email", "ada@example.org", ""),
-    ("garbled", "name/full", "M\ufffdller", "given up"),
+    ("garbled", "name/full", "M\ufffdller", "are lost"),
     ("garbled", "name/full", "Åšluzowa", "'Śluzowa' meant?"),
     ("garbled", "name/full", "Åse Šimić", ""),
     ("phone-form", "phone", "960001", "no country is known"),
-    ("phone-form", "phone", "see note", "more than a number"),
+    ("phone-form", "phone", "see note", "more than a phone number"),
     ("phone-form", "phone", "+44 12", "too short"),
     ("phone-form", "phone", "+44 1632 960001 99999", "too long"),
-    ("phone-form", "phone", "+999 1632 960001", "no phone number"),
+    ("phone-form", "phone", "+999 1632 960001", "not a phone number"),
 ]
 
 WORDED = [

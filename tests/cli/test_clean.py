@@ -40,7 +40,7 @@ def test_changes_are_refused_by_the_list(run: Run, demo: Path) -> None:
     assert refused not in (demo / "a.csv").read_text("utf-8-sig")
     assert "refused by you" in done.err
     wrong = run("clean", "newsletter.csv", "d.csv", "--decisions", "newsletter.csv", cwd=demo)
-    assert (wrong.code, "no list of changes" in wrong.err) == (4, True)
+    assert (wrong.code, "not a list of changes" in wrong.err) == (4, True)
 
 
 def test_phones_by_region_and_a_dry_run(run: Run, demo: Path) -> None:
@@ -78,7 +78,7 @@ def test_converting_cleans_by_the_same_code_in_any_number_of_processes(
 ) -> None:
     lists, books = [], []
     for jobs in ("1", "2"):
-        args = ("ledger.csv", f"{jobs}.vcf", "--clean", "--region", "GB", "--jobs", jobs,
+        args = ("ledger.csv", f"{jobs}.vcf", "--clean", "--region", "GB", "--processes", jobs,
                 "--changes", f"{jobs}.csv", "--layout", "membership-ledger", "--prove")  # fmt: skip
         done = run("convert", *args, cwd=demo)
         assert done.code == 0, done.err
@@ -129,7 +129,7 @@ def test_a_cell_of_which_no_rule_spoke_keeps_its_bytes(run: Run, tmp_path: Path)
     assert out[1] == "1;Weir, Ada;+44 1632 960001 / +44 7700 900123;Slow Worm;25/12/1980;x"
     assert out[2:5] == [rows[2], rows[3], "4;Cy Hale;960001;;12/25/1980;n/a"]
     listed = (tmp_path / "c.csv").read_text("utf-8")
-    assert listed.count("in this field dates stand in two orders") == 3
+    assert listed.count("dates in this field are in two orders") == 3
     assert "960001,960001,phone-form,unsure,its area code is missing" in listed
 
 

@@ -55,7 +55,7 @@ def test_help_loads_nothing_heavy() -> None:
 
 def test_layouts_are_shown_listed_and_checked(run: Run, demo: Path, tmp_path: Path) -> None:
     shown = run("layout", "show", "membership-ledger").out
-    assert re.search(r"Phones +phone +several, parted by ' / '", shown)
+    assert re.search(r"Phones +phone +several, separated by ' / '", shown)
     own = tmp_path / "home" / "layouts"
     own.mkdir(parents=True)
     (own / "mine.toml").write_text(

@@ -412,7 +412,7 @@ def test_a_table_without_a_layout_says_what_it_took_each_column_for(
 def test_headings_are_found_below_titles(run: Run, tmp_path: Path) -> None:
     book(tmp_path, "sep=;\nMembers, as of May\n\nName;Town\nAda Weir;Withy\n", "t.csv")
     done = run("convert", "t.csv", "o.vcf")
-    assert (done.code, "the headings stand in row 4" in done.err) == (0, True)
+    assert (done.code, "the headings are in row 4" in done.err) == (0, True)
     assert (tmp_path / "o.vcf").read_text(encoding="utf-8").count("FN:Ada Weir") == 1
 
 

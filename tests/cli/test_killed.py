@@ -31,7 +31,7 @@ def test_killed_in_mid_write(run: Run, tmp_path: Path, target: str, jobs: int) -
     before = set(tmp_path.iterdir())
     args = ["--to-layout", "l.toml"] if target == "old.csv" else []
     command = [sys.executable, "-m", "roundcard", "convert", "book.vcf", target, "--force", "-q"]
-    command += ["--jobs", str(jobs), *args]
+    command += ["--processes", str(jobs), *args]
     chance = random.Random(jobs)
     killed = 0
     for _ in range(5):

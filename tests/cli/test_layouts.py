@@ -32,7 +32,7 @@ def test_a_draft_is_written_and_read(run: Run, demo: Path) -> None:
     given = run("convert", "ledger.csv", "a.vcf", "--layout", "mine.toml", "--prove", cwd=demo)
     assert given.code == 0
     again = run("layout", "draft", "ledger.csv", "-o", "mine.toml", cwd=demo)
-    assert (again.code, "exists already" in again.err) == (5, True)
+    assert (again.code, "already exists" in again.err) == (5, True)
 
 
 @pytest.mark.parametrize("name", ["school-visits", "twin-waterway", "newsletter"])
@@ -122,7 +122,7 @@ def test_unsure_columns_are_decided(run: Run, demo: Path) -> None:
     asked = run("layout", "edit", "l.toml", "ledger.csv", stdin=b"phone/wrok\n9\ncategory\n",
                 cwd=demo)  # fmt: skip
     assert asked.code == 0
-    assert "'wrok' is no use or part of phone; did you mean 'work'?" in asked.out
+    assert "'wrok' is not a use or part of phone; did you mean 'work'?" in asked.out
     assert "near it: phone/work" in asked.out
     assert "there are" in asked.out
     assert "1 decision written" in asked.out

@@ -149,7 +149,7 @@ def test_by_the_sheet(run: Run, two: Path) -> None:
     assert "asked again: " in asked.out
     answer(two / "s.csv", {"B. Lock": "perhaps"})
     wrong = run("merge", *TWO, "x.vcf", "--sheet", "s.csv", cwd=two)
-    assert (wrong.code, "decides nothing" in wrong.err) == (4, True)
+    assert (wrong.code, "is not a decision" in wrong.err) == (4, True)
 
 
 def test_a_sheet_is_written_anew_with_what_was_decided(run: Run, two: Path) -> None:
@@ -187,7 +187,7 @@ INTO = [  # what becomes of people the book has, how many there are, Ada's numbe
     (("--existing", "update", "--update", "phone=add"), 5, ["07700 900123", "01632 960555"]),
     (("--existing", "update", "--update", "replace"), 5, ["+44 7700 900123", "01632 960555"]),
     (("--existing", "leave"), 5, ["07700 900123"]),
-    (("--existing", "keep-both"), 6, ["07700 900123"]),
+    (("--existing", "beside"), 6, ["07700 900123"]),
 ]
 
 
@@ -270,7 +270,7 @@ def test_deciding_at_the_terminal(run: Run, two: Path, suffix: str) -> None:
     shown = at_terminal(two, [b"9", b"v", b"f", b"s", b"q"], "review", sheet)
     assert "question 1 of 1" in shown
     assert "= 01632 960001" in shown
-    assert "there is no contact 9" in shown
+    assert "contact 9 not found" in shown
     assert "name is taken from this one" in shown
     assert "1 of 1 question decided, 0 open" in shown
     if suffix == "csv":

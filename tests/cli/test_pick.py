@@ -51,7 +51,7 @@ def test_a_sample_with_a_dated_category(run: Run, demo: Path) -> None:
 def test_what_is_wrong_is_one_line_with_a_place(run: Run, demo: Path) -> None:
     done = run("pick", "skippers.vcf", "x.vcf", "--where", "phone/wrok present", cwd=demo)
     assert done.code == 4
-    assert done.err.startswith("error: --where: 'wrok' is no use or part of phone")
+    assert done.err.startswith("error: --where: 'wrok' is not a use or part of phone")
     assert done.err.rstrip().endswith("~~~^")
     assert run("pick", "skippers.vcf", "x.vcf", cwd=demo).code == 2
     assert run("pick", "skippers.vcf", cwd=demo).code == 2
@@ -63,7 +63,7 @@ def test_conditions_in_convert_and_by_several_processes(run: Run, demo: Path) ->
               "source ends vcf or birthday after 1980", cwd=demo)  # fmt: skip
     assert one.code == 0, one.err
     assert "condition" in one.err
-    two = run("convert", "ledger.csv", "skippers.vcf", "two.vcf", "--jobs", "2", "--where",
+    two = run("convert", "ledger.csv", "skippers.vcf", "two.vcf", "--processes", "2", "--where",
               "source ends vcf or birthday after 1980", cwd=demo)  # fmt: skip
     assert two.code == 0, two.err
     assert (demo / "one.vcf").read_bytes() == (demo / "two.vcf").read_bytes()

@@ -141,7 +141,7 @@ def test_what_a_spreadsheet_program_saved_is_read(run: Run, tmp_path: Path) -> N
         assert what in told
     assert run("convert", "b.xlsx", "c.vcf", "--sheet", "old").code == 0
     assert "b@x.test" in (tmp_path / "c.vcf").read_text(encoding="utf-8")
-    assert "there is no sheet 'x'" in run("convert", "b.xlsx", "d.vcf", "--sheet", "x").err
+    assert "sheet 'x' not found" in run("convert", "b.xlsx", "d.vcf", "--sheet", "x").err
 
 
 @pytest.mark.parametrize(
@@ -203,12 +203,12 @@ def test_one_file_a_person_and_the_folder_again(run: Run, tmp_path: Path) -> Non
     assert sorted((tmp_path / "all.vcf").read_text(encoding="utf-8").split("BEGIN")) == sorted(
         run("convert", source, "-", "--to", "vcard-4.0", "-q").out.replace("\r", "").split("BEGIN")
     )
-    assert "holds 8 files already" in run("convert", source, "--split-into", "people").err
+    assert "already contains 8 files" in run("convert", source, "--split-into", "people").err
     done = run("convert", source, "--split-into", "people", "--force")
-    assert "holds 'readme.txt', which is no card" in done.err
+    assert "contains 'readme.txt', which is not a card" in done.err
     (tmp_path / "people" / "readme.txt").unlink()
     assert run("convert", source, "--split-into", "people", "--force").code == 0
-    assert "never touched" in run("convert", "people", "--split-into", "people", "--force").err
+    assert "never overwritten" in run("convert", "people", "--split-into", "people", "--force").err
     assert not list(tmp_path.glob(".*"))
 
 
@@ -227,7 +227,7 @@ def test_photos_beside_a_table_and_back(run: Run, tmp_path: Path) -> None:
     assert (tmp_path / "t.photos" / "1.png").read_bytes() == b"\x89PNG not really"
     assert run("convert", "t.csv", "back.vcf").code == 0
     assert PHOTO in (tmp_path / "back.vcf").read_text(encoding="utf-8")
-    assert "t.photos: exists already" in run("convert", source, "t.xlsx").err
+    assert "t.photos already exists" in run("convert", source, "t.xlsx").err
     secret = tmp_path.parent / "secret.png"
     secret.write_bytes(b"secret")
     rows = "name,photo\n" + "".join(
@@ -235,7 +235,7 @@ def test_photos_beside_a_table_and_back(run: Run, tmp_path: Path) -> None:
     )
     (tmp_path / "evil.csv").write_text(rows, encoding="utf-8")
     done = run("convert", "evil.csv", "evil.vcf")
-    assert "photos whose files are not there; the names were kept (record 1, record 2" in done.err
+    assert "photos whose files were not found; the names were kept (record 1, record 2" in done.err
     assert "c2VjcmV0" not in (tmp_path / "evil.vcf").read_text(encoding="utf-8")
 
 

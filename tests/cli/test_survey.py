@@ -54,7 +54,7 @@ def test_who_cannot_be_reached_is_listed(run: Run, demo: Path) -> None:
     assert all("no" in (row["e-mail"], row["phone"], row["address"]) for row in rows)
     assert sum(row["phone"] == "no" for row in rows if row["source"] == "newsletter.csv") == 50
     again = run(*args, cwd=demo)
-    assert (again.code, "exists already" in again.err) == (5, True)
+    assert (again.code, "already exists" in again.err) == (5, True)
     assert run(*args, "--force", cwd=demo).code == 0
 
 

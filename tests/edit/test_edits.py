@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import card, inner, read_cards, write_cards
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.edit.edits import Edited, edits_of, people_of
 from roundcard.edit.sheet import Columns, Sheet, key_of, plain, read_sheet, row_of, write_sheet
@@ -237,12 +238,14 @@ def test_the_file_of_a_sheet(tmp_path: Path) -> None:
     for contact in book:
         columns.see(contact)
     path = tmp_path / "s.xlsx"
-    assert write_sheet(path, book, columns.headings(), "b.vcf", force=False) == 2
+    with Transaction(path) as files:
+        assert write_sheet(files, path, book, columns.headings(), "b.vcf", force=False) == 2
+        files.commit()
     found = read_sheet(path)
     assert found.headings[:3] == ["name/prefix", "name/given", "name/family"]
     assert [key.partition("-")[0] for _, key, _ in found.rows] == ["1", "2"]
     assert found.keys == [key for _, key, _ in found.rows]
     assert edits_of(found, book, "s.xlsx").nothing
-    path.write_bytes(b"no workbook")
-    with pytest.raises(PlanError, match="no workbook"):
+    path.write_bytes(b"not a workbook")
+    with pytest.raises(PlanError, match="not a workbook"):
         read_sheet(path)

@@ -77,7 +77,7 @@ def test_files_as_they_come(text: str, people: int, aside: int) -> None:
     [
         (b'["vcard",[["fn",{},"text","A"]]', "line 1: this is not JSON"),
         (b'[["vcard",[]],\n nonsense]', "line 1: no jCard begins here"),
-        (b'["vcard",' + b"[" * 100_000, "line 1: lists within lists without end"),
+        (b'["vcard",' + b"[" * 100_000, "line 1: nested too deeply"),
         (b'["vcard",[["fn",{},"text","\xff"]]]', "line 1: bytes that are not UTF-8"),
     ],
 )

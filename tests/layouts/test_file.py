@@ -74,7 +74,7 @@ WRONG = [
     (change('parted = " "\n', ""), 16, "several things in one cell need 'parted'"),
     (change('["address/postcode", "address/locality"]', '"address/postcode"'), 17, "needs a list"),
     (change("day.month.year", "day.mnth.year"), 22, "did you mean 'month'?"),
-    (change('"custom/Joined"', '"email"'), 22, "email is no date"),
+    (change('"custom/Joined"', '"email"'), 22, "email is not a date"),
     (change('["-"]', '"-"'), 6, "'empty' takes a list of texts, not '-'"),
     (change('heading = "Surname"', "number = 1.5"), 10, "'number' takes a whole number"),
     (
@@ -92,13 +92,13 @@ WRONG = [
         30,
         "and so does Surname on line 9; say how they go",
     ),
-    (more('heading = "X"\nskip = true\nfixed = "a"'), 30, "here stands both 'fixed' and 'skip'"),
-    (more('heading = "X"'), 28, "here stands none of them"),
+    (more('heading = "X"\nskip = true\nfixed = "a"'), 30, "here it has both 'fixed' and 'skip'"),
+    (more('heading = "X"'), 28, "here it has none of them"),
     (more('heading = "X"\nholds = "name/given"\nmany = ";"'), 31, "name/given is one thing"),
     (more('heading = "X"\nskip = true\nmany = ";"'), 31, "'many' needs 'holds'"),
     (more('heading = "X"\nholds = "note"\nvalues = { A = 1 }'), 31, "'values' takes texts"),
     (change("[table]", "[table]\nheading_row = 0"), 11, "name columns by 'number'"),
-    ('name = "x"', 0, "no [[column]] stands in it"),
+    ('name = "x"', 0, "it has no [[column]]"),
     (change('name = "ledger"\n', ""), 0, "a layout needs a name"),
     (GOOD + "=", 0, "not valid TOML"),
 ]
@@ -124,8 +124,8 @@ def test_layouts_are_found_by_file_folder_and_name(tmp_path: Path) -> None:
     for name, problem in [
         ("ledgr", "did you mean 'ledger'?"),
         ("broken", "not valid TOML"),
-        ("none.toml", "there is no such layout file"),
-        (str(tmp_path / "empty"), "no such layout file"),
+        ("none.toml", "layout file not found"),
+        (str(tmp_path / "empty"), "layout file not found"),
     ]:
         with pytest.raises(LayoutError, match=r"layout|TOML") as caught:
             shelf.find(name, places)

@@ -483,7 +483,7 @@ def test_headings_are_matched_by_alias_number_and_turn() -> None:
     numbered = layout_of('number = 2\nholds = "note"', table="heading_row = 0")
     assert [at for at, _ in bind(numbered, None, 3).columns] == [1]
     assert [at for at, _ in bind(numbered, None, 3).unlisted] == [0, 2]
-    with pytest.raises(LayoutError, match="none of its 4 columns is there"):
+    with pytest.raises(LayoutError, match="none of its 4 columns was found"):
         demand_fit(layout, bind(layout, ["a", "b"], 2), ["a", "b"], "f.csv")
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from books_in_tests import card, read_cards
+from roundcard.books.transaction import Transaction
 from roundcard.errors import PlanError
 from roundcard.match.deciding import Answer, MatchSheet, answer_of, answers, known
 from roundcard.match.decisions import Books, Decision, read_decisions, side_of, write_decisions
@@ -74,7 +75,9 @@ def test_decisions_are_kept_in_a_file(tmp_path: Path) -> None:
     path = tmp_path / "d.jsonl"
     assert read_decisions(path) == []
     kept = [decided(), decided("same")._replace(leads=True, keeps=("birthday", "name"))]
-    write_decisions(path, [kept[0], kept[1]])
+    with Transaction(path) as files:
+        write_decisions(files, path, [kept[0], kept[1]])
+        files.commit()
     assert read_decisions(path) == [kept[1]]  # of the same two the last one
     path.write_text('{"decision": "perhaps"}\n')
     with pytest.raises(PlanError, match="line 1"):
@@ -97,7 +100,7 @@ def test_what_a_cell_says(text: str, answer: Answer) -> None:
 
 @pytest.mark.parametrize("text", ["sam", "yes", "same: brthday", "apart: name", "name"])
 def test_what_no_cell_may_say(text: str) -> None:
-    with pytest.raises(ValueError, match="decides nothing"):
+    with pytest.raises(ValueError, match="is not a decision"):
         answer_of(text)
 
 
@@ -137,9 +140,9 @@ def test_what_a_sheet_decides(
 
 def test_a_sheet_that_is_none(tmp_path: Path) -> None:
     (tmp_path / "s.csv").write_text("name,email\nAda,a@x.test\n")
-    with pytest.raises(PlanError, match="no column 'group'"):
+    with pytest.raises(PlanError, match="missing column: 'group'"):
         MatchSheet(tmp_path / "s.csv")
-    with pytest.raises(PlanError, match="row 2: 'yes' decides nothing"):
+    with pytest.raises(PlanError, match="row 2: 'yes' is not a decision"):
         sheet(tmp_path / "t.csv", ("1", "lead", "yes", "Ada"))
 
 
@@ -179,7 +182,9 @@ def test_going_through_the_questions(tmp_path: Path) -> None:
     assert review.pick(2)
     assert not review.pick(9)
     review.take("birthday")
-    review.sheet.save()
+    with Transaction(review.sheet.path) as files:
+        review.sheet.save(files)
+        files.commit()
     again = Review(MatchSheet(tmp_path / "s.csv"), every=True)
     said = [row["decision"] for row in again.sheet.rows]
     assert said == ["", "same: birthday", "apart", "", "lead", "", ""]

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from books_in_tests import card, read_cards
+from roundcard.books.transaction import Transaction
 from roundcard.match.features import features_of
 from roundcard.match.matching import Matches, matches_of
 from roundcard.match.sheet import HEADINGS, alike, places_of, rows_of, shown_of, write_sheet
@@ -45,7 +46,9 @@ def test_the_sheet_has_its_columns_and_a_row_a_contact(tmp_path: Path, name: str
     matches = found()
     people = shown_of(read_cards(BOOK), places_of(matches))
     path = tmp_path / name
-    assert write_sheet(path, matches, people, ["book.vcf"], force=False) == 6
+    with Transaction(path) as files:
+        assert write_sheet(files, path, matches, people, ["book.vcf"], force=False) == 6
+        files.commit()
     rows = list(csv.DictReader(path.read_text("utf-8-sig").splitlines()))
     assert list(rows[0]) == HEADINGS
     assert {row["decision"] for row in rows} == {""}
@@ -59,7 +62,9 @@ def test_the_sheet_has_its_columns_and_a_row_a_contact(tmp_path: Path, name: str
 def test_nothing_to_tell_is_a_sheet_of_headings(tmp_path: Path) -> None:
     matches = matches_of(features_of(read_cards(card("FN:Cy Hale"))))
     path = tmp_path / "s.csv"
-    assert write_sheet(path, matches, {}, ["b"], force=False) == 0
+    with Transaction(path) as files:
+        assert write_sheet(files, path, matches, {}, ["b"], force=False) == 0
+        files.commit()
     assert path.read_text("utf-8-sig").splitlines() == [",".join(HEADINGS)]
 
 

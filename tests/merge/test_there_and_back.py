@@ -12,15 +12,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import card, read_cards, write_cards
+from roundcard.app.merge import merge_into
 from roundcard.books.conversion import convert
 from roundcard.books.plan import Plan
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.merge.packing import Store, as_json, from_json
 from roundcard.merge.policy import Policy
 from roundcard.merge.record import RecordFile, chosen, read_record
 from roundcard.merge.step import Joined, Merging
 from roundcard.merge.undoing import undoing
-from roundcard.merge.whole import Wanted, _keep
 from strategies import contacts
 
 Groups = Sequence[Sequence[int]]
@@ -29,23 +30,20 @@ Groups = Sequence[Sequence[int]]
 def merge(source: Path, target: Path, groups: Groups, record: Path, losers: str = "") -> int:
     """Merge records of a book, and keep the record; how many people are left."""
     joined = [Joined(str(n), [(0, at) for at in group]) for n, group in enumerate(groups, 1)]
-    plan = Plan([str(source)], str(target), jobs=1, force=True)
-    wanted = Wanted(Policy(losers=losers))  # type: ignore[arg-type]
-    merging = Merging(joined, [source.name], wanted.policy)
-    with merging.store:
-        merging.gather(plan.as_taken())
-        plan.steps, plan.on_pass = [merging], merging.begin
-        report = convert(plan)
-        kept = RecordFile(record, force=True)
-        _keep(kept, merging, plan)
-    return report.tally.people.written
+    plan = Plan([str(source)], str(target), processes=1, force=True)
+    policy = Policy(losers=losers)  # type: ignore[arg-type]
+    merging = Merging(joined, [source.name], policy)
+    with Transaction(target) as files, merging.store:
+        done = merge_into(files, plan, merging, RecordFile(files, record, force=True))
+        files.commit()
+    return done.report.tally.people.written
 
 
 def take_back(
     book: Path, target: Path, record: Path, group: str = "", later: Path | None = None
 ) -> list[list[str]]:
     """Take merges back; what was edited since, merge by merge."""
-    plan = Plan([str(book)], str(target), jobs=1, force=True)
+    plan = Plan([str(book)], str(target), processes=1, force=True)
     others = read_record(later) if later is not None else []
     found = undoing(chosen(read_record(record), "", group), plan.as_read(), others)
     assert not found.missing
@@ -84,7 +82,7 @@ def test_merged_and_taken_back_is_what_it_was(
         source.write_text(text, "utf-8", newline="")
         straight, merged = folder / f"straight.{suffix}", folder / f"merged.{suffix}"
         back = folder / f"back.{suffix}"
-        whole = convert(Plan([str(source)], str(straight), jobs=1)).tally.people.written
+        whole = convert(Plan([str(source)], str(straight), processes=1)).tally.people.written
         left = merge(source, merged, groups, folder / "r.jsonl", losers)
         assert left == whole - sum(len(group) - 1 for group in groups)
         take_back(merged, back, folder / "r.jsonl")

@@ -98,7 +98,7 @@ def test_trouble_of_the_file(tmp_path: Path) -> None:
     assert "doubled headings: 'Phone' 2 times" in surveyed(source).trouble
     assert any("fewer or more cells" in line for line in surveyed(source).trouble)
     above = table(tmp_path, "", "Name;E-mail", "Anna;a@x.test", head="Members")
-    assert any("headings stand in row" in line for line in surveyed(above).trouble)
+    assert any("headings are in row" in line for line in surveyed(above).trouble)
     broken = tmp_path / "b.csv"
     broken.write_bytes(b"Name,E-mail\n" + "Bél,b@x.test\n".encode() * 9 + b"Al\xff,a@x.test\n")
     found = surveyed(Source(str(broken)))
@@ -135,7 +135,7 @@ def test_a_survey_by_a_layout_tells_what_it_lacks(tmp_path: Path) -> None:
     found = surveyed(table(tmp_path, "Anna;a@x.test;a@x.test;;;kept"), [NAMES])
     assert found.layout == "l"
     assert any("'Gone'" in line for line in found.trouble)
-    assert trouble(found, "Zib").startswith("skipped, and something stands in 1")
+    assert trouble(found, "Zib").startswith("skipped, but 1 of its cells")
     assert next(c for c in found.columns if c.name == "E-mail").holds.startswith("(not in")
 
 
@@ -149,7 +149,7 @@ def test_several_samples_of_one_layout(tmp_path: Path) -> None:
     assert made.columns[1].samples == ("01632 960001",)
     assert made.columns[3].column.skip
     assert made.columns[2].samples == ("Withy", "Hale")
-    with pytest.raises(SourceError, match="no sample of the same layout"):
+    with pytest.raises(SourceError, match="not a sample of the same layout"):
         draft_whole([Source(str(first)), Source(str(other))])
 
 

@@ -78,11 +78,11 @@ def test_a_cell_that_holds_no_date_of_the_style(cell: str) -> None:
 @pytest.mark.parametrize(
     ("style", "problem"),
     [
-        ("day-mnth-year", "'mnth' is no part of a date; did you mean 'month'?"),
+        ("day-mnth-year", "'mnth' is not a part of a date; did you mean 'month'?"),
         ("day-month", "names day, month and year once"),
         ("day.month/year", "names day, month and year once"),
-        ("day_month_year", "between day, month and year stands one of"),
-        ("day:month:year", "between day, month and year stands one of"),
+        ("day_month_year", "between day, month and year comes one of"),
+        ("day:month:year", "between day, month and year comes one of"),
     ],
 )
 def test_a_wrong_style_is_refused(style: str, problem: str) -> None:

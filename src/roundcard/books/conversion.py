@@ -12,6 +12,7 @@ from pathlib import Path
 
 from roundcard import formats
 from roundcard.books.groups import group_steps
+from roundcard.books.hidden import AtomicFile, demand_new, is_stream, spare_originals
 from roundcard.books.photos import PhotoFolder
 from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.processes import Done, TableOut, Work, in_order
@@ -20,14 +21,8 @@ from roundcard.books.reading import Cut, ReadAs, Reading
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD
 from roundcard.books.steps import Step, after_steps, telling
-from roundcard.books.target import (
-    AtomicFile,
-    FolderTarget,
-    NoTarget,
-    StreamTarget,
-    Target,
-    spare_originals,
-)
+from roundcard.books.target import FolderTarget, NoTarget, StreamTarget, Target
+from roundcard.books.transaction import Stream, Transaction
 from roundcard.books.writing import (
     CardOutput,
     Output,
@@ -70,6 +65,17 @@ class Report:
         return Balance.of(self.tally)
 
 
+@dataclass(frozen=True, slots=True)
+class Written:
+    """A target that is written, and has not taken its name yet."""
+
+    report: Report
+    part: Path | None
+    """Where it can be read; None where it cannot."""
+    photos: PhotoFolder | None
+    """The photos beside it, if it is a table."""
+
+
 def convert(plan: Plan, watch: Watch | None = None) -> Report:
     """Convert whole books.
 
@@ -77,7 +83,18 @@ def convert(plan: Plan, watch: Watch | None = None) -> Report:
     unless the balance is zero. Raises `SourceError`, `LayoutError`, `TargetError`, `UsageError`
     and `BalanceError`.
     """
-    return _Conversion(plan, watch).run()
+    with Transaction(plan.place) as files:
+        written = convert_into(files, plan, watch)
+        files.commit()
+    return written.report
+
+
+def convert_into(files: Transaction, plan: Plan, watch: Watch | None = None) -> Written:
+    """Convert whole books into files that take their names with all others of a command.
+
+    Raises what `convert` raises.
+    """
+    return _Conversion(files, plan, watch).run()
 
 
 class _Strict(Tally):
@@ -96,7 +113,8 @@ class _Strict(Tally):
 
 
 class _Conversion:
-    def __init__(self, plan: Plan, watch: Watch | None) -> None:
+    def __init__(self, files: Transaction, plan: Plan, watch: Watch | None) -> None:
+        self.files = files
         self.plan = plan
         self.watch = watch
         self.sources = plan.open()
@@ -106,41 +124,32 @@ class _Conversion:
         groups = group_steps(self.sources, self.format, plan.as_read)
         self.steps: Sequence[Step] = [*plan.first, *groups, *plan.steps]
 
-    def run(self) -> Report:
+    def run(self) -> Written:
         """Do it all; see `convert`."""
         began = time.monotonic()
         target = self.target()
         self.widens = isinstance(target, AtomicFile | NoTarget) and self.format.name != "xlsx"
-        side: SideFiles | None = None
         if self.format.sort == "table" and isinstance(target, AtomicFile):
-            self.photos = PhotoFolder(target.path, sources=len(self.sources),
-                                      force=self.plan.force)  # fmt: skip
+            photos = PhotoFolder(target.path, sources=len(self.sources), force=self.plan.force)
+            self.photos = self.files.grow(photos)
         try:
-            try:
-                report, side = self.attempt(target)
-            except MoreColumns:
-                self.widens = False  # look for all the columns first, then write
-                if isinstance(target, AtomicFile):
-                    target.restart()
-                if self.photos is not None:
-                    self.photos.restart()
-                report, side = self.attempt(target)
-            if side is not None:
-                report.side_files = side.commit()
-            if self.photos is not None:
-                report.side_files += self.photos.commit()
-            target.commit()
-        except BaseException:
-            target.discard()
-            if side is not None:
-                side.discard()
+            report = self.attempt(target)
+        except MoreColumns:
+            self.widens = False  # look for all the columns first, then write
+            if isinstance(target, AtomicFile):
+                target.restart()
             if self.photos is not None:
                 self.photos.discard()
-            raise
+            report = self.attempt(target)
+        for note in self.files.notes:
+            report.tally.find(note)
+        if isinstance(target, StreamTarget):
+            target.commit()
         report.seconds = time.monotonic() - began
-        return report
+        part = target.so_far() if isinstance(target, AtomicFile) else None
+        return Written(report, part, self.photos)
 
-    def attempt(self, target: Target | FolderTarget) -> tuple[Report, SideFiles | None]:
+    def attempt(self, target: Target | FolderTarget) -> Report:
         """Read everything and write everything, from the beginning."""
         plan = self.plan
         side = self.side_files()
@@ -157,7 +166,7 @@ class _Conversion:
             self.add(plan, tally, output)
             output.end()
             proof = output.proof
-            if proof is not None and not isinstance(target, StreamTarget | NoTarget):
+            if proof is not None and not isinstance(target, Stream | StreamTarget | NoTarget):
                 proof.hold_against(target.so_far(), plan.target)
             report = Report(
                 tally=tally,
@@ -175,45 +184,52 @@ class _Conversion:
             if side is not None:
                 side.discard()
             raise
-        return report, side
+        if side is not None:
+            report.side_files = side.end()
+        if self.photos is not None and self.photos.begun:
+            report.side_files.append(self.photos.path)
+        return report
 
     def target(self) -> Target | FolderTarget:
         """The target, opened. Raises `TargetError`."""
         plan = self.plan
         if plan.split and plan.target == STANDARD:
-            raise UsageError("one file a person needs a folder; standard output is one stream")
-        if plan.prove and plan.target == STANDARD:
-            raise UsageError("the proof reads the target again, and standard output is gone when "
-                             "it is written; name a file")  # fmt: skip
-        if plan.target == STANDARD:
+            raise UsageError("--split-into needs a folder, not standard output")
+        path = plan.place
+        if plan.prove and (path is None or is_stream(path)):
+            raise UsageError("--prove reads the target again, and a stream is gone when it is "
+                             "written; name a file")  # fmt: skip
+        if path is None:
             if plan.dry_run or plan.stdout is None:
                 return NoTarget()
             return StreamTarget(plan.stdout)
-        path = Path(plan.target)
         spare_originals(path, (source.path for source in self.sources))
         for source in self.sources:
             if plan.split and source.path and path.resolve() in source.path.resolve().parents:
-                raise TargetError(f"{path}: one of the sources stands in it, and the originals are "
-                                  "never touched; name another folder")  # fmt: skip
+                raise TargetError(f"{path} contains one of the sources; originals are never "
+                                  "overwritten; choose a different folder")  # fmt: skip
         if plan.split:
             ours = tuple(suffix for form in formats.FORMATS for suffix in form.suffixes
                          if form.sort == "card")  # fmt: skip
-            return NoTarget() if plan.dry_run else FolderTarget(path, force=plan.force, ours=ours)
+            if plan.dry_run:
+                return NoTarget()
+            return self.files.grow(FolderTarget(path, force=plan.force, ours=ours))
         if plan.dry_run:
-            if path.exists() and not plan.force:
-                raise TargetError(f"{path}: exists already; add --force to replace it")
+            if not is_stream(path):
+                demand_new(path, force=plan.force)
             return NoTarget()
-        return AtomicFile(path, force=plan.force)
+        return self.files.file(path, force=plan.force)
 
     def side_files(self) -> SideFiles | None:
         """The sink for what the target does not get; None on a dry run."""
         plan = self.plan
         if plan.dry_run:
             return None
-        beside = Path("standard-output") if plan.target == STANDARD else Path(plan.target)
+        beside = plan.place or Path("standard-output")
         if plan.side_folder is not None:
             beside = plan.side_folder / beside.name
-        return SideFiles(beside, [source.name for source in self.sources], plan.say)
+        names = [source.name for source in self.sources]
+        return SideFiles(self.files, beside, names, plan.say)
 
     def transfer(
         self, reading: Reading, tally: Tally, output: Output, target: Target | FolderTarget
@@ -262,8 +278,8 @@ class _Conversion:
         self, reading: Reading, output: Output | None, shape: Shape | None = None
     ) -> tuple[Cut, Work, int] | None:
         """How several processes share the work on one source; None where one does it alone."""
-        jobs = self.jobs(reading.source.octets)
-        if jobs < 2 or self.plan.strict:
+        processes = self.processes(reading.source.octets)
+        if processes < 2 or self.plan.strict:
             return None
         out = None
         if isinstance(output, RowOutput):
@@ -278,21 +294,21 @@ class _Conversion:
             return None
         work = Work(cut.path, reading.number, cut.table, self.steps, self.format, out, shape,
                     self.plan.prove, self.plan.say)  # fmt: skip
-        return cut, work, jobs
+        return cut, work, processes
 
-    def jobs(self, octets: int) -> int:
+    def processes(self, octets: int) -> int:
         """How many processes are worth having for a source of so many octets."""
-        return self.plan.jobs or min(cores(), octets // _WORTH_A_PROCESS)
+        return self.plan.processes or min(cores(), octets // _WORTH_A_PROCESS)
 
     def pieces(
         self, reading: Reading, shared: tuple[Cut, Work, int], tally: Tally, doing: str
     ) -> Iterator[Done]:
         """What became of the pieces of a source, in order; all that was counted is added up."""
-        cut, work, jobs = shared
+        cut, work, processes = shared
         before = self.octets_before(reading)
         lines, records = cut.lines, 0
         sink = tally.sink
-        for piece, done in in_order(work, cut.pieces(), jobs):
+        for piece, done in in_order(work, cut.pieces(), processes):
             tally.add(done.tally, {"line": lines, "record": records})
             for step, told in zip(telling(self.steps), done.told, strict=True):
                 step.give(told, records)

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.hidden import demand_new
+from roundcard.books.transaction import Transaction
 from roundcard.errors import TargetError
 
 if TYPE_CHECKING:
@@ -23,13 +24,14 @@ def demand_free(path: Path, *, force: bool) -> None:
     """Raise `TargetError` where a figure cannot go to `path`."""
     if path.suffix.lower() not in (".png", ".svg", ".pdf"):
         raise TargetError(f"{path}: a figure is a .png, .svg or .pdf file")
-    if path.exists() and not force:
-        raise TargetError(f"{path}: exists already; add --force to replace it")
+    demand_new(path, force=force)
 
 
 @contextlib.contextmanager
-def drawn(path: Path, size: tuple[float, float], *, force: bool = False) -> Iterator[Figure]:
-    """A figure of so many inches, to be drawn in; afterwards it is written to `path`.
+def drawn(
+    files: Transaction, path: Path, size: tuple[float, float], *, force: bool = False
+) -> Iterator[Figure]:
+    """A figure of so many inches, to be drawn in; afterwards it is one of the files to write.
 
     Raises `TargetError`.
     """
@@ -47,13 +49,7 @@ def drawn(path: Path, size: tuple[float, float], *, force: bool = False) -> Iter
         octets = io.BytesIO()
         figure.savefig(octets, format=path.suffix.lower()[1:], metadata=_unsigned(path))
         pyplot.close(figure)
-    target = AtomicFile(path, force=force)
-    try:
-        target.write(octets.getvalue())
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
+    files.file(path, force=force, private=False).write(octets.getvalue())
 
 
 def _unsigned(path: Path) -> dict[str, Any] | None:

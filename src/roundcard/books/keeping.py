@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.transaction import write_whole
 from roundcard.errors import LayoutError, TargetError
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.shelf import load
@@ -34,17 +34,11 @@ def keep(file: Path, place: Path, name: str = "", *, force: bool = False) -> Pat
         parse_layout(text, str(file))
     path = place / f"{name}.toml"
     if path.exists() and not force:
-        raise TargetError(f"a layout is kept as '{name}' already; add --force to replace it, or "
-                          "give another name with --name")  # fmt: skip
+        raise TargetError(f"a layout named '{name}' is already kept; use --force to replace it, or "
+                          "--name to choose another name")  # fmt: skip
     try:
         place.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise TargetError(f"{place}: the folder cannot be made: {error.strerror}") from None
-    target = AtomicFile(path, force=force)
-    try:
-        target.write(text.encode("utf-8"))
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
+        raise TargetError(f"{place}: folder cannot be created: {error.strerror}") from None
+    write_whole(path, text.encode("utf-8"), force=force, private=False)
     return path

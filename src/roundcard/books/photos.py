@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import base64
 import binascii
-import contextlib
+import os
 import re
-import shutil
 from pathlib import Path, PurePosixPath
 
-from roundcard.books.target import part_of, sweep
+from roundcard.books.hidden import Hidden, demand_new
 from roundcard.card.origin import unpack
 from roundcard.errors import TargetError
 
@@ -30,19 +29,33 @@ _INLINE = re.compile(r"data:([^;,]+);base64,")
 _MOST_OCTETS = 64_000_000
 
 
-class PhotoFolder:
+class PhotoFolder(Hidden):
     """The folder ``NAME.photos`` beside a table that is written.
 
-    It is begun when there is a photo to keep, and takes its name with `commit`.
+    It is begun when there is a photo to keep.
     """
 
     def __init__(self, table: Path, *, sources: int = 1, force: bool = False) -> None:
         """`sources` is how many there are; of several, the photos' names begin with a number."""
         self._several = sources > 1
-        self.path = table.with_name(table.stem + SUFFIX)
         self._force = force
-        self._part = part_of(self.path)
         self._begun = False
+        super().__init__(table.with_name(table.stem + SUFFIX))
+
+    @property
+    def begun(self) -> bool:
+        """Whether there is any photo."""
+        return self._begun
+
+    def demand_free(self) -> None:
+        """Raise `TargetError` where something is there that may not be replaced."""
+        if not self._begun:
+            return
+        demand_new(self.path, force=self._force)
+        inside = [each.name for each in self.place.iterdir()] if self.place.is_dir() else []
+        if other := [name for name in inside if Path(name).suffix not in _TYPES]:
+            raise TargetError(f"{self.path} contains '{other[0]}', which is not a photo; only a "
+                              "folder of nothing but photos is replaced")  # fmt: skip
 
     def keep(self, uri: str, origin: int) -> str:
         """Write an inline photo as a file named by its record; the path for the cell, from the
@@ -62,60 +75,42 @@ class PhotoFolder:
             return ""
         if base64.b64encode(octets).decode("ascii") != text:
             return ""  # it would not come back the same
-        try:
-            self._begin()
+        with self.told():
+            if not self._begun:
+                self._begun = True
+                self.demand_free()
+                self.part.mkdir(mode=0o700)
             place = unpack(origin)
             name = str(place.record) if place is not None else "made"
             if place is not None and self._several:
                 name = f"{place.source + 1}-{name}"
             stem, number = name, 1
-            while (self._part / (name := name + suffix)).exists():
+            while (self.part / (name := name + suffix)).exists():
                 number += 1
                 name = f"{stem}-{number}"
-            (self._part / name).write_bytes(octets)
-        except OSError as error:
-            raise TargetError(f"{self.path}: cannot be written: {error.strerror}") from None
+            (self.part / name).write_bytes(octets)
         return f"{self.path.name}/{name}"
 
-    def _begin(self) -> None:
-        if self._begun:
-            return
-        if self.path.exists() and not self._force:
-            raise TargetError(f"{self.path}: exists already; add --force to replace it")
-        inside = [each.name for each in self.path.iterdir()] if self.path.is_dir() else []
-        if other := [name for name in inside if Path(name).suffix not in _TYPES]:
-            raise TargetError(f"{self.path}: holds '{other[0]}', which is no photo; only a folder "
-                              "of nothing but photos is replaced")  # fmt: skip
-        sweep(self.path)
-        self._part.mkdir()
-        self._begun = True
-
-    def restart(self) -> None:
-        """Forget what was kept."""
-        self.discard()
-
-    def commit(self) -> list[Path]:
-        """Give the folder its name; where it is, if there is one."""
-        if not self._begun:
-            return []
-        with contextlib.suppress(FileNotFoundError):
-            shutil.rmtree(self.path)
-        self._part.rename(self.path)
-        self._begun = False
-        return [self.path]
+    def complete(self) -> None:
+        """See that all of it is on the disk. Raises `TargetError`."""
+        with self.told():
+            for each in self.part.iterdir():
+                with each.open("rb") as stream:
+                    os.fsync(stream.fileno())
 
     def discard(self) -> None:
-        """Leave nothing behind."""
-        if self._begun:
-            shutil.rmtree(self._part, ignore_errors=True)
-            self._begun = False
+        """Leave nothing behind, and forget what was kept."""
+        super().discard()
+        self._begun = False
 
 
 class PhotosBeside:
     """Brings the photos back that stand in a folder beside a table."""
 
-    def __init__(self, table: Path) -> None:
+    def __init__(self, table: Path, hidden: PhotoFolder | None = None) -> None:
+        """`hidden` is the folder of a table that is yet to take its name."""
         self._folder = table.parent.resolve()
+        self._hidden = {hidden.path.name: hidden.part.name} if hidden is not None else {}
 
     def bring(self, cell: str) -> str | None:
         """The photo that a cell names, as a ``data:`` URI (RFC 2397); None where there is none.
@@ -127,8 +122,9 @@ class PhotosBeside:
         kind = _TYPES.get(name.suffix.lower())
         if kind is None or name.is_absolute() or ".." in name.parts:
             return None
+        first, *rest = name.parts
         try:
-            path = self._folder.joinpath(*name.parts).resolve()
+            path = self._folder.joinpath(self._hidden.get(first, first), *rest).resolve()
             if not path.is_relative_to(self._folder) or not path.is_file():
                 return None
             if path.stat().st_size > _MOST_OCTETS:

@@ -9,6 +9,7 @@ from typing import BinaryIO
 
 from roundcard import formats
 from roundcard.books.groups import group_steps
+from roundcard.books.options import ReadOptions, WriteOptions
 from roundcard.books.reading import Reading
 from roundcard.books.sidefiles import Say
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
@@ -50,7 +51,7 @@ class Plan:
     """Where side files go; None for beside the target."""
     prove: bool = False
     """Read the target again from disk, and hold it against what was meant."""
-    jobs: int = 0
+    processes: int = 0
     """Processes that share the work; 0 for as many as there are cores and work for."""
     on_pass: Callable[[], None] | None = None
     """Called when the sources are read from the beginning, once more where a second pass is
@@ -66,6 +67,26 @@ class Plan:
     opened: list[Source] | None = None
     """The sources, where they are opened already; ask `open`."""
 
+    @classmethod
+    def of(
+        cls, sources: Sequence[str], target: str, read: ReadOptions,
+        write: WriteOptions | None = None, steps: Sequence[Step] = (), *, split: bool = False,
+    ) -> Plan:  # fmt: skip
+        """A plan out of the options that all commands share."""
+        write = write or WriteOptions()
+        return cls(
+            sources, target, layouts=read.layouts, kept=read.kept, to_layout=write.layout,
+            how=read.how, to_format=write.format, steps=steps, force=write.force,
+            dry_run=write.dry_run, strict=read.strict, stdin=read.stdin, stdout=write.stdout,
+            side_folder=write.side_folder, prove=write.prove, processes=read.processes,
+            split=split, say=write.say,
+        )  # fmt: skip
+
+    @property
+    def place(self) -> Path | None:
+        """Where the target goes; None for standard output."""
+        return None if self.target == STANDARD else Path(self.target)
+
     def open(self) -> list[Source]:
         """The sources, opened once: standard input can be read no second time.
 
@@ -73,7 +94,7 @@ class Plan:
         """
         if self.opened is None:
             if sum(1 for name in self.sources if name == STANDARD) > 1:
-                raise UsageError("standard input can be read once only")
+                raise UsageError("standard input can be read only once")
             self.opened = sources_of(self.sources, self.stdin, self.how)
         return self.opened
 
@@ -121,10 +142,10 @@ def target_format(plan: Plan) -> Format:
             table = promised is not None and promised.sort == "table"
             found = promised if promised and table else formats.by_name("csv")
         elif promised is None:
-            raise UsageError(f"the name '{plan.target}' does not tell a format; say --to vcard, "
-                             "--to csv or --to xlsx")  # fmt: skip
+            raise UsageError(f"cannot tell the format from the name '{plan.target}'; use --to "
+                             "vcard, --to csv or --to xlsx")  # fmt: skip
         else:
             found = promised
     if plan.split and found.sort == "table":
-        raise UsageError("one file a person is for cards; --to says vcard or jcard")
+        raise UsageError("--split-into writes cards only; use --to vcard or --to jcard")
     return found

@@ -190,8 +190,8 @@ class _Gathered:
         self.left.append((card, place.record if place else 0))
 
 
-def in_order(work: Work, pieces: Iterable[Piece], jobs: int) -> Iterator[tuple[Piece, Done]]:
-    """Do all pieces in `jobs` processes, and give what became of them in order.
+def in_order(work: Work, pieces: Iterable[Piece], processes: int) -> Iterator[tuple[Piece, Done]]:
+    """Do all pieces in so many processes, and give what became of them in order.
 
     Raises what the work raises. The processes end with the iteration, and with the parent.
     """
@@ -200,7 +200,7 @@ def in_order(work: Work, pieces: Iterable[Piece], jobs: int) -> Iterator[tuple[P
     workers = []
     waiting: deque[tuple[Piece, Connection]] = deque()
     try:
-        for _ in range(jobs):
+        for _ in range(processes):
             mine, theirs = context.Pipe()
             ours.append(mine)
             worker = context.Process(target=_worker, args=(work, theirs, list(ours)), daemon=True)
@@ -208,9 +208,9 @@ def in_order(work: Work, pieces: Iterable[Piece], jobs: int) -> Iterator[tuple[P
             theirs.close()
             workers.append(worker)
         for number, piece in enumerate(pieces):
-            if len(waiting) >= jobs * _AHEAD:
+            if len(waiting) >= processes * _AHEAD:
                 yield _taken(waiting)
-            connection = ours[number % jobs]
+            connection = ours[number % processes]
             connection.send(piece)
             waiting.append((piece, connection))
         while waiting:

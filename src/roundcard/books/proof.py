@@ -170,7 +170,7 @@ def _vcards(path: Path, version: str) -> Iterator[list[str]]:
     for line in _logical_lines(path, soft_breaks=version == "2.1"):
         mark = line.strip().upper()
         if (mark == "BEGIN:VCARD") != (values is None) and mark:
-            raise ValueError(f"'{line[:40]}' stands where no card is open, or one still is")
+            raise ValueError(f"'{line[:40]}' outside of a card, or inside one that is still open")
         if values is None:
             values = []
         elif mark == "END:VCARD":
@@ -242,7 +242,7 @@ def _jcards(path: Path) -> Iterator[list[str]]:
                 continue
             kind, properties = json.loads(text)
             if kind != "vcard":
-                raise ValueError(f"'{kind}' is no card")
+                raise ValueError(f"'{kind}' is not a card")
             yield [_jvalue(*each) for each in properties]
 
 

@@ -111,6 +111,8 @@ class Reading:
         )
         title = f"vCard {version}" if version else source.format.title
         self.read_as = ReadAs(source.name, title, source.octets, folder=source.folder)
+        if source.note:
+            tally.find(f"{source.name}: {source.note}")
         if source.beside:
             names = ", ".join(f"'{path.name}'" for path in source.beside[:3])
             more = " …" if len(source.beside) > 3 else ""
@@ -224,7 +226,7 @@ class Reading:
     def photos(self) -> PhotosBeside | None:
         """What brings the photos that stand beside the table."""
         path = self.source.path
-        return PhotosBeside(path) if path is not None else None
+        return PhotosBeside(path, self.source.photos) if path is not None else None
 
 
 def records(
@@ -279,7 +281,7 @@ def straight_into(
 
 def _set_aside(source: int, row: csv.Row, record: int, tally: Tally) -> None:
     filled = sum(1 for cell in row.cells if cell and not cell.isspace())
-    reason = row.wrong or "a row of totals, and no person"
+    reason = row.wrong or "a row of totals, not a person"
     text = csv.shown(";".join(row.cells))
     tally.set_aside(SetAside(source, record, row.line, reason, text), filled)
 

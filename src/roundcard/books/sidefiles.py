@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.hidden import AtomicFile
+from roundcard.books.transaction import Stream, Transaction
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import is_label
 from roundcard.card.head import head, with_params
@@ -72,18 +74,21 @@ class LeftBehind:
 class SideFiles:
     """A tally's sink that writes ``NAME.left-behind.vcf`` and ``NAME.set-aside.csv``.
 
-    Each file is begun when there is something to keep, and takes its name with `commit`; a file
-    that is there already is never replaced, the new one gets a number.
+    Each file is begun when there is something to keep; a file that is there already is never
+    replaced, the new one gets a number.
     """
 
-    def __init__(self, target: Path, sources: Sequence[str], say: Say = str) -> None:
+    def __init__(
+        self, files: Transaction, target: Path, sources: Sequence[str], say: Say = str
+    ) -> None:
         """`target` is the file beside which the side files go; `sources` the sources' names; `say`
         puts reasons into words."""
+        self._files = files
         self._folder = target.parent
         self._stem = target.stem
         self._sources = sources
-        self._cards: AtomicFile | None = None
-        self._rows: AtomicFile | None = None
+        self._cards: AtomicFile | Stream | None = None
+        self._rows: AtomicFile | Stream | None = None
         self._gathered = LeftBehind(self._give, say)
         self._csv = CsvWriter(Dialect())
 
@@ -95,7 +100,7 @@ class SideFiles:
         """Keep a bad record."""
         rows = []
         if self._rows is None:
-            self._rows = AtomicFile(self._free("set-aside.csv"))
+            self._rows = self._files.file(self._free("set-aside.csv"))
             rows = [_HEADINGS]
         name = self._sources[item.source]
         rows.append([name, str(item.record or ""), str(item.line), item.reason, item.text])
@@ -108,7 +113,7 @@ class SideFiles:
     def keep_card(self, card: str, source: int, record: int) -> None:
         """Keep a card of values that were left behind, with where they stood."""
         if self._cards is None:
-            self._cards = AtomicFile(self._free("left-behind.vcf"))
+            self._cards = self._files.file(self._free("left-behind.vcf"))
         if source >= 0:
             where = escape(f"{self._sources[source]}, record {record}")
             line = fold(f"X-ROUNDCARD-FROM:{where}")
@@ -119,23 +124,18 @@ class SideFiles:
         path = self._folder / f"{self._stem}.{ending}"
         name, _, suffix = ending.rpartition(".")
         number = 2
-        while path.exists():
+        while os.path.lexists(path):
             path = self._folder / f"{self._stem}.{name}-{number}.{suffix}"
             number += 1
         return path
 
-    def commit(self) -> list[Path]:
-        """Give the files their names; which ones there are."""
+    def end(self) -> list[Path]:
+        """Write what is still held; which files there are."""
         self._gathered.flush()
-        written = []
-        for file in (self._rows, self._cards):
-            if file is not None:
-                file.commit()
-                written.append(file.path)
-        return written
+        return [file.path for file in (self._rows, self._cards) if file is not None]
 
     def discard(self) -> None:
         """Leave nothing behind."""
-        for file in (self._rows, self._cards):
-            if file is not None:
-                file.discard()
+        self._files.drop(self._rows)
+        self._files.drop(self._cards)
+        self._rows = self._cards = None

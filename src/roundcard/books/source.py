@@ -13,6 +13,8 @@ from pathlib import Path
 from typing import BinaryIO, cast
 
 from roundcard import formats
+from roundcard.books.photos import PhotoFolder
+from roundcard.books.transaction import recover
 from roundcard.errors import SourceError, UsageError
 from roundcard.formats import SAMPLE, Format, charset, jcard, vcard, workbook
 
@@ -40,12 +42,12 @@ class HowToRead:
             "a".encode(self.encoding or "utf-8")
         except (LookupError, ValueError):
             raise UsageError(
-                f"'{self.encoding}' is no character set; there are utf-8, utf-16, windows-1252, "
-                "iso-8859-1, mac-roman, shift_jis, gb18030, big5, euc_kr and more"
+                f"unknown character set '{self.encoding}'; use for example utf-8, utf-16, "
+                "windows-1252, iso-8859-1, mac-roman, shift_jis, gb18030, big5, euc_kr and more"
             ) from None
         if len(self.separator) > 1:
             raise UsageError(
-                f"'{self.separator}' is no separator; say comma, semicolon, tab, bar, or one "
+                f"'{self.separator}' is not a separator; use comma, semicolon, tab, bar, or one "
                 "character"
             )
 
@@ -63,6 +65,10 @@ class Source:
         self.how = how or HowToRead()
         self.cards_sample = b""
         """The sample in UTF-8, where a vCard file is written in UTF-16."""
+        self.note = ""
+        """What was found of a command that was killed while it wrote the file."""
+        self.photos: PhotoFolder | None = None
+        """The photos beside it, where it has not taken its name yet."""
         self.name = name if name != STANDARD else "standard input"
         self.path: Path | None = None
         self.folder = ""
@@ -71,12 +77,13 @@ class Source:
         """Files of that folder that are not read, told with its first source."""
         if name == STANDARD:
             if stream is None:
-                raise SourceError("standard input is not there to be read")
+                raise SourceError("standard input cannot be read")
             self._spool = _spooled(stream)
             weakref.finalize(self, self._spool.close)
             self.octets = self._spool.seek(0, io.SEEK_END)
         else:
             self.path = Path(name)
+            self.note = recover(self.path)
             self.octets = _size(self.path)
         with self.open() as opened:
             self.sample = opened.read(SAMPLE)
@@ -104,16 +111,16 @@ class Source:
             return formats.by_name("xlsx")
         found = formats.by_content(self.cards_sample or self.sample, self.name)
         if found is None:
-            raise SourceError(f"{self.name}: this is neither a vCard file nor a table"
+            raise SourceError(f"{self.name}: is neither a vCard file nor a table"
                               f"{_looks_like(self.sample)}")  # fmt: skip
         cards = vcard.recognise(self.cards_sample or self.sample) or jcard.recognise(self.sample)
         if found.sort == "card" and not cards:
             raise SourceError(
-                f"{self.name}: the name says vCard, but no line BEGIN:VCARD stands at its "
-                "beginning; say --from csv if it is a table"
+                f"{self.name}: the name says vCard, but there is no line BEGIN:VCARD at its "
+                "beginning; use --from csv if it is a table"
             )
         if found.name == "xlsx":
-            raise SourceError(f"{self.name}: the name says workbook, but the file is text; say "
+            raise SourceError(f"{self.name}: the name says workbook, but the file is text; use "
                               "--from csv if it is a table")  # fmt: skip
         return found
 
@@ -150,7 +157,7 @@ def sources_of(
         files, others = files_in(folder, suffixes)
         if not files:
             what = "table" if tables else "card and no table"
-            raise SourceError(f"{name}: there is no {what} ({', '.join(suffixes)}) in it; "
+            raise SourceError(f"{name}: no {what} ({', '.join(suffixes)}) found in it; "
                               "name its files")  # fmt: skip
         inside = [Source(str(path), None, how) for path in files]
         inside[0].beside = others
@@ -215,10 +222,10 @@ def _spooled(stream: BinaryIO) -> BinaryIO:
 def _size(path: Path) -> int:
     try:
         if path.is_dir():
-            raise SourceError(f"{path}: this is a folder, and a file was wanted")
+            raise SourceError(f"{path}: is a folder; name a file")
         return path.stat().st_size
     except FileNotFoundError:
-        raise SourceError(f"{path}: there is no such file") from None
+        raise SourceError(f"{path}: file not found") from None
     except OSError as error:
         raise SourceError(f"{path}: cannot be read: {error.strerror}") from None
 

@@ -74,7 +74,7 @@ class Table:
                               f"{self.source.name} has fewer rows")  # fmt: skip
         row = upto[-1]
         if row.wrong:
-            raise SourceError(f"line {row.line}: the headings hold {row.wrong}")
+            raise SourceError(f"line {row.line}: the headings contain {row.wrong}")
         above = sum(_filled(each, first=at == 0) for at, each in enumerate(upto[:-1]))
         return TableHead(row.cells, len(row.cells), None, above)
 
@@ -122,7 +122,9 @@ def open_table(
         other = replace(said, separator=guessed.dialect.separator)
         if not fits_table(layout, source, said) and fits_table(layout, source, other):
             names = [SEPARATORS.get(each.separator, each.separator) for each in (said, other)]
-            table.told.append(f"the layout says {names[0]}, and the cells are parted by {names[1]}")
+            table.told.append(
+                f"the layout says {names[0]}, and the cells are separated by {names[1]}"
+            )
             said = other
         if said.encoding == layout.dialect.encoding:
             table.encoding_sure = 1.0
@@ -138,7 +140,7 @@ def open_table(
         demand_understood(draft, begun, source.name)
     table.layout, table.draft, at = draft.layout, draft, begun.row
     if at > 1 and not (at == 2 and said_separator(_text(source, guessed.dialect))):
-        table.told.append(f"the headings stand in row {at}; what stands above them was passed over")
+        table.told.append(f"the headings are in row {at}; what is above them was passed over")
     return table
 
 

@@ -6,8 +6,10 @@ import shutil
 import tempfile
 from typing import BinaryIO, Protocol, cast
 
+from roundcard.books.hidden import AtomicFile
 from roundcard.books.proof import Proof
-from roundcard.books.target import AtomicFile, FolderTarget, NoTarget, Target
+from roundcard.books.target import FolderTarget, NoTarget, Target
+from roundcard.books.transaction import Stream
 from roundcard.card.contact import Contact
 from roundcard.card.names import formatted_name
 from roundcard.formats import Format
@@ -147,7 +149,7 @@ class WorkbookOutput:
 
     def end(self) -> None:
         """Write the whole workbook."""
-        if isinstance(self._target, AtomicFile):
+        if isinstance(self._target, AtomicFile | Stream):
             with self._target.told():
                 self._book.save(self._target.stream)
             return

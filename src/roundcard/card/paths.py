@@ -159,7 +159,7 @@ class _Parser:
         if self.word not in FIELD_WORDS:
             guess = did_you_mean(self.word, FIELD_WORDS)
             guess = guess or f" (the fields are {', '.join(FIELD_WORDS)})"
-            raise self.wrong(f"'{self.word}' is no field{guess}")
+            raise self.wrong(f"'{self.word}' is not a field{guess}")
         if self.word == "custom":
             return self.custom()
         uses, label = self.use()
@@ -195,7 +195,7 @@ class _Parser:
         for word in words:
             if word not in known:
                 start = self.start + piece.lower().index(word)
-                problem = f"'{word}' is no use of {self.word}" + did_you_mean(word, known)
+                problem = f"'{word}' is not a use of {self.word}" + did_you_mean(word, known)
                 raise PathError(problem, self.text, start, start + len(word))
         return tuple(use for use in known if use in words), ""
 
@@ -239,7 +239,7 @@ class _Parser:
         )  # fmt: skip
         if not kinds:
             return self.wrong(f"{self.word} has no parts; nothing may follow it")
-        problem = f"'{piece}' is no {kinds} of {self.word}"
+        problem = f"'{piece}' is not a {kinds} of {self.word}"
         guess = did_you_mean(piece, uses + parts)
         if guess:
             return self.wrong(problem + guess)

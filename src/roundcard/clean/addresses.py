@@ -113,7 +113,7 @@ def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         path = "address/street" if in_street else "address/full"
         if found is None:
             if _numbered(text) and text.count(",") + text.count("\n") > 1:
-                yield Reshaped(at, (), path, text, text, "its parts are not sure")
+                yield Reshaped(at, (), path, text, text, "its parts are uncertain")
             continue
         made = _parted(prop, found)
         yield Reshaped(at, (made,) if in_street else (prop, made), path, text, found.shown())

@@ -7,7 +7,8 @@ from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.hidden import AtomicFile
+from roundcard.books.transaction import Stream
 from roundcard.clean.step import Change, Refused
 from roundcard.errors import PlanError, SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
@@ -19,15 +20,15 @@ _SAMPLES = 3
 class Changes:
     """Counts what rules did, keeps a few samples of each, and lists all where that is asked."""
 
-    def __init__(self, sources: Sequence[str], path: Path | None = None, *, force: bool = False):
-        """`path` is where to list them, as CSV. Raises `TargetError`."""
+    def __init__(self, sources: Sequence[str], listed: AtomicFile | Stream | None = None):
+        """`listed` is the file of CSV into which they go. Raises `TargetError`."""
         self.sources = sources
         self.counts: Counter[str] = Counter()
         self.doubts: Counter[str] = Counter()
         self.unsure: Counter[str] = Counter()
         """Changes that were made and are not sure."""
         self.samples: dict[str, list[Change]] = {}
-        self._file = AtomicFile(path, force=force) if path is not None else None
+        self._file = listed
         self._writer = CsvWriter(Dialect())
         self.begin()
 
@@ -56,16 +57,6 @@ class Changes:
                    change.rule, "unsure" if change.doubt else "sure", change.doubt, ""]  # fmt: skip
             self._file.write(self._writer.encode([row]))
 
-    def commit(self) -> None:
-        """Put the list in its place."""
-        if self._file is not None:
-            self._file.commit()
-
-    def discard(self) -> None:
-        """Give the list up."""
-        if self._file is not None:
-            self._file.discard()
-
 
 def refused_in(path: Path) -> frozenset[Refused]:
     """The changes that a list marks in its column ``refuse``.
@@ -85,13 +76,15 @@ def refused_in(path: Path) -> frozenset[Refused]:
         raise SourceError(f"{path}: the list of changes is not UTF-8 text") from None
     needed = {"record", "field", "before", "rule", "refuse"}
     if not rows or not needed <= set(rows[0]):
-        raise PlanError(f"{path}: this is no list of changes; it needs the columns "
+        raise PlanError(f"{path}: is not a list of changes; missing columns: "
                         f"{', '.join(sorted(needed))}")  # fmt: skip
     found = set()
     for number, row in enumerate(rows, 2):
         if not (row["refuse"] or "").strip():
             continue
         if not row["record"].isdecimal():
-            raise PlanError(f"{path}, line {number}: '{row['record']}' is no number of a record")
+            raise PlanError(
+                f"{path}, line {number}: '{row['record']}' is not the number of a record"
+            )
         found.add((int(row["record"]), row["field"], row["before"], row["rule"]))
     return frozenset(found)

@@ -54,7 +54,7 @@ def country_form(text: str, around: Around) -> Verdict:
         return LEFT
     code = country_code(text)
     if not code:
-        return Verdict(doubt="this is no country that is known")
+        return Verdict(doubt="not a known country")
     made = code if around.countries == "code" else country_name(code, around.countries)
     return LEFT if not made or made == text else Verdict(made)
 

@@ -20,7 +20,7 @@ _NUMBERS = re.compile(r"(\d{1,4})\s?[./ -]\s?(\d{1,2})(?:\s?[./ -]\s?(\d{2,4}))?
 _MIDNIGHT = re.compile(r"[T ]00:00(?::00)?(?:\.0+)?Z?")
 _UNTOLD = {
     "": "no date of this field tells whether the day or the month stands first",
-    "mixed": "in this field dates stand in two orders",
+    "mixed": "dates in this field are in two orders",
     "year": "elsewhere in this field the year stands first",
 }
 _MARKED = re.compile(r"(\d{4})[年년]\s?(\d{1,2})[月월]\s?(\d{1,2})[日일]")
@@ -77,7 +77,7 @@ def date_order(text: str, around: Around) -> Verdict:
         return Verdict(doubt=_UNTOLD.get(order, _UNTOLD[""]))
     day, month = (first, second) if order == "day" else (second, first)
     if not 1 <= int(month) <= 12 or not int(day):
-        return Verdict(doubt=f"elsewhere in this field the {order} stands first")
+        return Verdict(doubt=f"elsewhere in this field the {order} comes first")
     if third is None or len(third) == 4:
         return _iso(int(third or 0), int(month), int(day), text)
     if len(third) != 2:
@@ -106,7 +106,7 @@ def _iso(year: int, month: int, day: int, text: str) -> Verdict:
     if not month:
         return LEFT
     if not valid(year, month, day):
-        return Verdict(doubt="there is no such day")
+        return Verdict(doubt="no such day")
     made = PartialDate(year, month, day).iso()
     return LEFT if made == text else Verdict(made)
 

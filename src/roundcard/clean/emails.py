@@ -41,10 +41,10 @@ def email_check(text: str, _: Around) -> Verdict:
     """What is no address, or has a slip in its end, is reported and left as it is."""
     made = text.strip()
     if not _ADDRESS.fullmatch(made) or ".." in made:
-        return Verdict(doubt="this is no e-mail address")
+        return Verdict(doubt="not an e-mail address")
     local = made.partition("@")[0]
     if local.startswith(".") or local.endswith("."):
-        return Verdict(doubt="this is no e-mail address")
+        return Verdict(doubt="not an e-mail address")
     end = made.rpartition(".")[2].lower()
     if end in _SLIPS:
         near = nearest(end, _USUAL_ENDS, 1)
@@ -58,6 +58,6 @@ RULES = (
          (("email", "mailto:Ada@Example.org", "ada@example.org"),
           ("email", "Ada Weir <ada@example.org>", "ada@example.org"),
           ("email", "ada at example.org", "ada at example.org")), email_form),
-    Rule("email-check", ("email",), "what is no address is reported, and left",
+    Rule("email-check", ("email",), "what is not an address is reported, and left",
          (("email", "ada@example", "ada@example"),), email_check),
 )  # fmt: skip

@@ -108,7 +108,7 @@ def _field(keys: Mapping[str, Any], where: str) -> tuple[str, ...]:
     except PathError as error:
         raise PlanError(f"{where}: {error.problem}\n{error.marked()}") from None
     if path.uses or path.position or (path.label and path.field != "custom"):
-        _fail(where, f"'{said}': a rule is for a field and its part; leave use and position off")
+        _fail(where, f"'{said}': a rule is for a field and its part; leave out use and position")
     return (said,)
 
 
@@ -124,12 +124,12 @@ def _replacing(keys: Mapping[str, Any], where: str) -> Rule:
     try:
         pattern = re.compile(find if keys.get("pattern") else re.escape(find), flags)
     except re.error as error:
-        _fail(where, f"'{find}' is no regular expression: {error}")
+        _fail(where, f"'{find}' is not a regular expression: {error}")
     try:
         template = new if keys.get("pattern") else new.replace("\\", r"\\")
         pattern.sub(template, "")
         if pattern.groups == 0 and re.search(r"\\[1-9]", template) and keys.get("pattern"):
-            _fail(where, f"'{new}' names a group that 'find' has not")
+            _fail(where, f"'{new}' names a group that 'find' does not have")
     except (re.error, IndexError) as error:
         _fail(where, f"'{new}' cannot be put in: {error}")
     judge = partial(_replaced, pattern, template, new, bool(keys.get("whole")))

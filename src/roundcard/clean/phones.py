@@ -94,7 +94,7 @@ def _formed(text: str, region: str, form: str) -> Verdict:
         if found := _EXTENSION.search(said):
             said, extension = said[: found.start()].strip(), found[1]
         if _ODD.search(said):
-            return Verdict(doubt="it holds more than a number")
+            return Verdict(doubt="contains more than a phone number")
         said = _TRUNK.sub(r"\1", said)
     if said.startswith("00") and not said.startswith("000"):
         said = "+" + said[2:]
@@ -134,7 +134,7 @@ def _template(
         try:
             number = phonenumbers.parse(f"+{dialled}" if plus else dialled, region or None)
         except phonenumbers.NumberParseException:
-            return "", (), "this is no phone number"
+            return "", (), "not a phone number"
         reason = phonenumbers.is_possible_number_with_reason(number)
         if reason == phonenumbers.ValidationResult.IS_POSSIBLE:
             break
@@ -165,7 +165,7 @@ def _why(reason: int) -> str:
         phonenumbers.ValidationResult.TOO_SHORT: "it is too short for its country",
         phonenumbers.ValidationResult.TOO_LONG: "it is too long for its country",
         phonenumbers.ValidationResult.IS_POSSIBLE_LOCAL_ONLY: "its area code is missing",
-        phonenumbers.ValidationResult.INVALID_COUNTRY_CODE: "there is no such country code",
+        phonenumbers.ValidationResult.INVALID_COUNTRY_CODE: "unknown country code",
     }
     return told.get(reason, "it is not possible in its country")
 

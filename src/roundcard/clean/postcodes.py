@@ -46,7 +46,7 @@ def post_code(text: str, around: Around) -> Verdict:
         tight = "0" + tight
     made = _written(tight, country)
     if made is None:
-        return Verdict(doubt=f"this is no post code of {country}") if around.at_home else LEFT
+        return Verdict(doubt=f"not a post code of {country}") if around.at_home else LEFT
     return LEFT if made == text else Verdict(made)
 
 

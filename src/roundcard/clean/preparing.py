@@ -96,18 +96,16 @@ def demand(wishes: Wishes) -> None:
     """Raise `UsageError` for rules, forms and regions that there are not."""
     chosen(wishes.rules, wishes.without)
     if wishes.phone not in ("", "international", "national"):
-        raise UsageError(
-            f"'{wishes.phone}' is no form of phone numbers; there are international, national"
-        )
+        raise UsageError(f"unknown phone format '{wishes.phone}'; use international or national")
     language = wishes.countries.lower()
     if language not in ("", "code") and not country_name("FR", language):
-        raise UsageError(
-            f"'{wishes.countries}' is no language; say 'code', or two letters as en, de, fr"
-        )
+        raise UsageError(f"unknown language '{wishes.countries}'; use 'code' or a two-letter code "
+                         "such as en")  # fmt: skip
     if wishes.region and not country_name(wishes.region.upper(), "en"):
-        raise UsageError(f"'{wishes.region}' is no country; say two letters, as GB, DE, FR")
+        raise UsageError(f"unknown country '{wishes.region}'; use a two-letter code such as GB")
     if wishes.names and wishes.names not in _ORDERS:
-        raise UsageError(f"'{wishes.names}' is no order of names; there are {', '.join(_ORDERS)}")
+        raise UsageError(f"unknown order of names '{wishes.names}'; choose from "
+                         f"{', '.join(_ORDERS)}")  # fmt: skip
 
 
 def _undated(layout: Layout) -> bool:

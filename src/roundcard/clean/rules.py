@@ -47,7 +47,7 @@ def chosen(
     for name in (*only, *without):
         if name not in names and name != USUAL:
             hint = did_you_mean(name, names) or f"; there are {', '.join(names)}"
-            raise UsageError(f"'{name}' is no cleaning rule{hint}")
+            raise UsageError(f"'{name}' is not a cleaning rule{hint}")
     every = not only or USUAL in only
     found: list[AnyRule] = []
     for rule in RULES:

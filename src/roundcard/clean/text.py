@@ -72,7 +72,7 @@ def garbled(text: str, _: Around) -> Verdict:
     if text.isascii() or not _GARBLED.search(text):
         return LEFT
     if "\ufffd" in text:
-        return Verdict(doubt="characters were given up; the original is needed")
+        return Verdict(doubt="some characters are lost; only the original file can restore them")
     import ftfy  # noqa: PLC0415  # only where something is garbled
 
     made = ftfy.fix_encoding(text)

@@ -28,7 +28,7 @@ def url_form(text: str, _: Around) -> Verdict:
         scheme, rest = "https", made
     found = _HOST.match(rest)
     if found is None or any(char.isspace() for char in rest):
-        return Verdict(doubt="this is no web address")
+        return Verdict(doubt="not a web address")
     made = f"{scheme.lower()}://{found[0].lower()}{rest[found.end() :]}"
     return LEFT if made == text else Verdict(made)
 

@@ -9,10 +9,10 @@ from pathlib import Path
 from typing import NamedTuple
 
 from roundcard.books.source import Source
-from roundcard.books.target import AtomicFile
+from roundcard.books.transaction import write_whole
 from roundcard.card.paths import FIELD_WORDS, parse, parts_of, uses_of
 from roundcard.cli.render.text import styled
-from roundcard.errors import LayoutError, PathError, RoundCardError, nearest
+from roundcard.errors import LayoutError, PathError, nearest
 from roundcard.layouts.drafting.deciding import Decision, decided
 from roundcard.layouts.drafting.written import Remark, remarks_in
 from roundcard.layouts.file import parse_layout
@@ -65,7 +65,7 @@ def edit_layout(file: Path, source: Source | None, *, everything: bool = False) 
                     sys.stdout.write(f"  {styled('no:', 'red', sys.stdout)} {error}\n")
                     continue
                 layout = parse_layout(text, str(file))
-                _write(file, text)
+                write_whole(file, text.encode("utf-8"), force=True)
                 made += 1
                 sys.stdout.write(f"  {styled(answer.said, 'green', sys.stdout)}\n")
             place += 1
@@ -196,16 +196,6 @@ def _read(file: Path) -> str:
         raise LayoutError(f"{file}: the layout cannot be read: {error.strerror}") from None
     except UnicodeDecodeError:
         raise LayoutError(f"{file}: a layout file is UTF-8 text, and this is not") from None
-
-
-def _write(file: Path, text: str) -> None:
-    target = AtomicFile(file, force=True)
-    try:
-        target.write(text.encode("utf-8"))
-        target.commit()
-    except (RoundCardError, OSError):
-        target.discard()
-        raise
 
 
 def _bold(text: str) -> str:

@@ -14,6 +14,7 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from roundcard import __version__
+from roundcard.cli import options
 from roundcard.cli.commands import (
     clean,
     convert,
@@ -53,16 +54,14 @@ def _paragraphs(function: Callable[..., object]) -> str:
     return "\n\n".join(" ".join(part.split()) for part in text.split("\n\n"))
 
 
-app.command("survey", epilog=survey.EXAMPLES, help=_paragraphs(survey.survey))(survey.survey)
-app.command("preview", epilog=preview.EXAMPLES, help=_paragraphs(preview.preview))(preview.preview)
-app.command("convert", epilog=convert.EXAMPLES, help=_paragraphs(convert.convert))(convert.convert)
-app.command("pick", epilog=pick.EXAMPLES, help=_paragraphs(pick.pick))(pick.pick)
-app.command("match", epilog=match.EXAMPLES, help=_paragraphs(match.match))(match.match)
-app.command("review", epilog=review.EXAMPLES, help=_paragraphs(review.review))(review.review)
-app.command("merge", epilog=merge.EXAMPLES, help=_paragraphs(merge.merge))(merge.merge)
-app.command("unmerge", epilog=unmerge.EXAMPLES, help=_paragraphs(unmerge.unmerge))(unmerge.unmerge)
-app.command("update", epilog=update.EXAMPLES, help=_paragraphs(update.update))(update.update)
-app.command("clean", epilog=clean.EXAMPLES, help=_paragraphs(clean.clean))(clean.clean)
+for _module in (
+    survey, preview, convert, pick, match, review, merge, unmerge, update, clean,
+):  # fmt: skip
+    _name = _module.__name__.rpartition(".")[2]
+    _command = getattr(_module, _name)
+    app.command(_name, epilog=_module.EXAMPLES, help=_paragraphs(_command))(
+        options.with_blocks(_command)
+    )
 for each in layout.app.registered_commands:
     if each.callback is not None:
         each.help = _paragraphs(each.callback)

@@ -1,54 +1,48 @@
-"""Options that several commands have, said once."""
+"""Options that several commands have, declared once.
+
+A command names the blocks that it has as parameters (``read: ReadOptions``); `with_blocks` makes
+options of their fields, and gives the command the block back.
+"""
 
 from __future__ import annotations
 
+import copy
+import dataclasses
+import inspect
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any, get_type_hints
 
 import typer
 
 Files = Annotated[
-    list[str],
+    list[str] | None,
     typer.Argument(
         metavar="SOURCE... TARGET",
         help="The files to read, and last the one to write; - is standard input or output.",
         show_default=False,
     ),
 ]
-Layouts = Annotated[
+Only = Annotated[str, typer.Option(help="Fields to write, separated by commas.", metavar="PATHS")]
+Where = Annotated[
     list[str] | None,
     typer.Option(
-        "--layout", "-l", metavar="LAYOUT",
-        help="Read tables by this layout (a file, a folder of them, a name).",
+        help="Only people that meet this condition; several must all hold.", metavar="CONDITION"
     ),
-]  # fmt: skip
-ToLayout = Annotated[
-    str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
 ]
-To = Annotated[str, typer.Option(help="Format to write.", metavar="FORMAT")]
-From = Annotated[
-    str,
-    typer.Option("--from", help="Format to read, where content and name mislead.",
-                 metavar="FORMAT"),
-]  # fmt: skip
-Encoding = Annotated[
-    str, typer.Option(help="The tables' character set, where they do not tell it.", metavar="NAME")
+SetValues = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--set",
+        metavar="PATH=VALUE",
+        help="A value that each contact gets, such as 'category=Batch {date}'.",
+    ),
 ]
-Separator = Annotated[
-    str,
-    typer.Option(help="What parts the cells: comma, semicolon, tab, bar or a character.",
-                 metavar="MARK"),
-]  # fmt: skip
-HeadingRow = Annotated[
-    int | None,
-    typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
-]
-Sheet = Annotated[str, typer.Option(help="The sheet of a workbook.", metavar="NAME")]
 Region = Annotated[
     str,
     typer.Option(
-        help="Cleaning: the country of numbers without a country code, as GB; a contact's own "
-        "address beats it.",
+        help="Cleaning: the country of numbers without a country code, such as GB; a contact's "
+        "own address beats it.",
         metavar="CODE",
     ),
 ]
@@ -71,11 +65,15 @@ RemoveCategory = Annotated[
     list[str] | None, typer.Option(help="Take a category off everybody.", metavar="NAME")
 ]
 Sure = Annotated[
-    float, typer.Option(help="Points from which two are the same unasked.", metavar="N")
+    float,
+    typer.Option(
+        help="Score at or above which two contacts are the same without asking.", metavar="N"
+    ),
 ]
-Ask = Annotated[float, typer.Option(help="Points from which a person is asked.", metavar="N")]
+Ask = Annotated[float, typer.Option(help="Score at or above which a person is asked.", metavar="N")]
 NumbersOf = Annotated[
-    str, typer.Option(help="The country of numbers without a country code, as GB.", metavar="CODE")
+    str,
+    typer.Option(help="The country of numbers without a country code, such as GB.", metavar="CODE"),
 ]
 Decisions = Annotated[
     Path | None,
@@ -85,12 +83,159 @@ Decisions = Annotated[
         show_default=False,
     ),
 ]
-Prove = Annotated[
-    bool,
-    typer.Option("--prove", help="Read the target again, and hold it against what was meant."),
-]
 Force = Annotated[bool, typer.Option("--force", help="Replace existing files.")]
-DryRun = Annotated[bool, typer.Option("--dry-run", help="Write nothing.")]
-Json = Annotated[bool, typer.Option("--json", help="Report for machines.")]
 Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="No report, no progress.")]
-Verbose = Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")]
+
+
+@dataclasses.dataclass(slots=True)
+class TableOptions:
+    """How the cells of tables are read: had by every command that reads."""
+
+    from_: Annotated[
+        str,
+        typer.Option("--from", help="Input format, if detection gets it wrong.", metavar="FORMAT"),
+    ] = ""
+    encoding: Annotated[
+        str,
+        typer.Option(
+            help="Character set of the tables, if detection gets it wrong.", metavar="NAME"
+        ),
+    ] = ""
+    separator: Annotated[
+        str,
+        typer.Option(
+            help="The separator between cells: comma, semicolon, tab, bar, or a character.",
+            metavar="MARK",
+        ),
+    ] = ""
+    heading_row: Annotated[
+        int | None,
+        typer.Option(help="The row of the headings, from 1; 0 for none.", min=0, metavar="N"),
+    ] = None
+    sheet_name: Annotated[
+        str,
+        typer.Option("--sheet", "--sheet-name", help="The sheet of a workbook.", metavar="NAME"),
+    ] = ""
+
+
+@dataclasses.dataclass(slots=True)
+class ReadOptions(TableOptions):
+    """How sources are read: had by every command that reads books."""
+
+    layout: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--layout", "-l", metavar="LAYOUT",
+            help="Layout of the tables that are read: a file, a kept layout's name, or a folder. "
+            "Of several, each table takes the one that fits it best.",
+        ),
+    ] = None  # fmt: skip
+
+
+@dataclasses.dataclass(slots=True)
+class WriteOptions:
+    """How a target is written: had by every command that writes one."""
+
+    to: Annotated[
+        str,
+        typer.Option(
+            help="Format to write: vcard-4.0, vcard-3.0, vcard-2.1, jcard, csv, xlsx.",
+            metavar="FORMAT",
+        ),
+    ] = ""
+    to_layout: Annotated[
+        str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
+    ] = None
+    side: Annotated[
+        Path | None,
+        typer.Option(
+            help="Folder for what is left behind or set aside, instead of TARGET's.",
+            metavar="FOLDER",
+        ),
+    ] = None
+    prove: Annotated[
+        bool,
+        typer.Option("--prove", help="Read the target again, and compare it with what was meant."),
+    ] = False
+    force: Force = False
+    dry_run: Annotated[
+        bool, typer.Option("--dry-run", help="Write nothing; show what would be done.")
+    ] = False
+    strict: Annotated[
+        bool,
+        typer.Option(
+            "--strict", help="Fail at the first bad record; exit 1 if anything is left behind."
+        ),
+    ] = False
+    processes: Annotated[
+        int,
+        typer.Option(
+            help="Processes that share the work; 0 for as many as are worth it.", metavar="N", min=0
+        ),
+    ] = 0
+
+
+@dataclasses.dataclass(slots=True)
+class ReportOptions:
+    """How a command reports: had by every command that reports."""
+
+    json: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False
+    quiet: Quiet = False
+    verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False
+
+    @property
+    def people(self) -> bool:
+        """Whether people read the report."""
+        return not (self.json or self.quiet)
+
+
+_BLOCKS = (TableOptions, ReadOptions, WriteOptions, ReportOptions)
+
+
+def _spellings(hint: Any) -> tuple[str, ...]:
+    """The spellings of an option that are said; typer keeps the first one as its default."""
+    option = getattr(hint, "__metadata__", (None,))[0]
+    said = (getattr(option, "default", None), *(getattr(option, "param_decls", None) or ()))
+    return tuple(each for each in said if isinstance(each, str) and each.startswith("-"))
+
+
+def _without(hint: Any, taken: set[str]) -> Any:
+    """An option without the spellings that mean something else in a command."""
+    kept = tuple(each for each in _spellings(hint) if each not in taken)
+    if len(kept) == len(_spellings(hint)):
+        return hint
+    option = copy.copy(hint.__metadata__[0])
+    option.default, option.param_decls = ..., kept
+    return Annotated[hint.__origin__, option]
+
+
+def with_blocks(command: Callable[..., Any]) -> Callable[..., Any]:
+    """A command with an option for each field of the blocks that it takes."""
+    hints = get_type_hints(command, include_extras=True)
+    taken = {spelling for hint in hints.values() for spelling in _spellings(hint)}
+    parameters: list[inspect.Parameter] = []
+    blocks: dict[str, type] = {}
+    for each in inspect.signature(command).parameters.values():
+        hint = hints[each.name]
+        if hint not in _BLOCKS:
+            parameters.append(each.replace(annotation=hint))
+            continue
+        blocks[each.name] = hint
+        inner = {name: _without(each, taken)
+                 for name, each in get_type_hints(hint, include_extras=True).items()}  # fmt: skip
+        parameters += [
+            inspect.Parameter(field.name, each.kind, default=field.default,
+                              annotation=inner[field.name])
+            for field in dataclasses.fields(hint)
+        ]  # fmt: skip
+
+    def called(**given: Any) -> Any:
+        for name, block in blocks.items():
+            fields = [field.name for field in dataclasses.fields(block)]
+            given[name] = block(**{field: given.pop(field) for field in fields})
+        return command(**given)
+
+    called.__name__, called.__doc__ = command.__name__, command.__doc__
+    called.__annotations__ = {each.name: each.annotation for each in parameters}
+    called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+    return called

@@ -1,8 +1,7 @@
-"""What ``convert`` and ``pick`` share: conditions, fixed values, and telling what was done."""
+"""Steps out of the options of choosing, and telling what was done."""
 
 from __future__ import annotations
 
-import datetime
 import json
 import sys
 from collections.abc import Mapping, Sequence
@@ -11,23 +10,26 @@ from roundcard.books.conversion import Report
 from roundcard.books.plan import Plan
 from roundcard.books.source import STANDARD, sources_of
 from roundcard.books.steps import Step
+from roundcard.card.paths import parse_list
+from roundcard.cli.options import ReportOptions
+from roundcard.cli.planning import today
 from roundcard.cli.render import report
 from roundcard.errors import ConditionError, PathError, PlanError, UsageError
 from roundcard.pick.categories import Categories
 from roundcard.pick.conditions import Condition
-from roundcard.pick.fields import SetValue
+from roundcard.pick.fields import OnlyFields, SetValue
 
 DATE = "{date}"
 """Stands for today in a fixed value."""
 
 
-def conditions(texts: Sequence[str], option: str, sources: Sequence[str]) -> list[Condition]:
+def conditions(texts: Sequence[str] | None, option: str, sources: Sequence[str]) -> list[Condition]:
     """The conditions of an option. Raises `PlanError` that names it."""
     names: Sequence[str] = ()
-    if any("source" in text.lower() for text in texts) and STANDARD not in sources:
+    if any("source" in text.lower() for text in texts or ()) and STANDARD not in sources:
         names = [source.name for source in sources_of(sources)]
     found = []
-    for text in texts:
+    for text in texts or ():
         try:
             found.append(Condition(text, names))
         except ConditionError as error:
@@ -35,37 +37,44 @@ def conditions(texts: Sequence[str], option: str, sources: Sequence[str]) -> lis
     return found
 
 
-def fixed_values(assignments: Sequence[str]) -> list[Step]:
-    """The steps of ``--set``; ``{date}`` in a value is today. Raises `UsageError`."""
-    today = datetime.date.today().isoformat()
+def only_fields(paths: str) -> list[Step]:
+    """The step of ``--only``; none where nothing is said. Raises `UsageError`."""
     try:
-        return [SetValue.parse(each.replace(DATE, today)) for each in assignments]
+        return [OnlyFields(parse_list(paths))] if paths else []
+    except PathError as error:
+        raise UsageError(f"--only: {error.problem}\n{error.marked()}") from None
+
+
+def fixed_values(assignments: Sequence[str] | None) -> list[Step]:
+    """The steps of ``--set``; ``{date}`` in a value is today. Raises `UsageError`."""
+    day = today().isoformat()
+    try:
+        return [SetValue.parse(each.replace(DATE, day)) for each in assignments or ()]
     except PathError as error:
         raise UsageError(f"--set: {error.problem}\n{error.marked()}") from None
 
 
-def relabelled(renames: Sequence[str], removes: Sequence[str]) -> list[Step]:
+def relabelled(renames: Sequence[str] | None, removes: Sequence[str] | None) -> list[Step]:
     """The step of ``--rename-category`` and ``--remove-category``; none where neither is said.
 
     ``{date}`` in a new name is today. Raises `UsageError`.
     """
-    today = datetime.date.today().isoformat()
+    day = today().isoformat()
     if not renames and not removes:
         return []
-    return [Categories.parse([each.replace(DATE, today) for each in renames], removes)]
+    return [Categories.parse([each.replace(DATE, day) for each in renames or ()], removes or ())]
 
 
 def tell(
-    done: Report, plan: Plan, *, json_: bool, quiet: bool, verbose: bool,
-    more: Mapping[str, object] | None = None,
-) -> int:  # fmt: skip
+    done: Report, plan: Plan, wanted: ReportOptions, more: Mapping[str, object] | None = None
+) -> int:
     """Say what was done; the exit code. `more` goes into the report for machines."""
-    if json_:
+    if wanted.json:
         whole = report.for_machines(done) | dict(more or {})
         text = json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
         (sys.stderr if plan.target == STANDARD and not plan.dry_run else sys.stdout).write(text)
-    elif not quiet:
-        sys.stderr.write(report.for_people(done, verbose))
+    elif not wanted.quiet:
+        sys.stderr.write(report.for_people(done, wanted.verbose))
     tally = done.tally
     found = tally.people.set_aside or tally.values.set_aside
     return 1 if found or (plan.strict and tally.values.left_behind) else 0

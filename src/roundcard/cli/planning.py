@@ -1,49 +1,85 @@
-"""A conversion out of the options that most commands share."""
+"""Plans out of the options that all commands share."""
 
 from __future__ import annotations
 
+import datetime
 import sys
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from roundcard.books import options as books
 from roundcard.books.plan import Plan
 from roundcard.books.source import HowToRead
+from roundcard.books.steps import Step
+from roundcard.cli.options import ReadOptions, TableOptions, WriteOptions
 from roundcard.cli.places import layout_places, own_layouts
 from roundcard.cli.render.reasons import sentence
+from roundcard.errors import UsageError
+from roundcard.formats.csv import named_separators
 from roundcard.layouts import shelf
 
 
-@dataclass(frozen=True, slots=True)
-class Usual:
-    """The options of reading and writing, as the command line gives them."""
+def plan_of(
+    sources: Sequence[str],
+    target: str,
+    read: ReadOptions,
+    write: WriteOptions | None = None,
+    steps: Sequence[Step] = (),
+    *,
+    split: bool = False,
+) -> Plan:
+    """The conversion of these sources into a target, with the streams of the process.
 
-    layouts: Sequence[str] | None = None
-    to_layout: str | None = None
-    to_format: str = ""
-    from_format: str = ""
-    prove: bool = False
-    force: bool = False
-    dry_run: bool = False
+    Raises `LayoutError` where a layout is not found, `UsageError` for options that say nothing.
+    """
+    write = write or WriteOptions()
+    return Plan.of(sources, target, reading(read, write), writing(write), steps, split=split)
 
-    def plan(self, sources: Sequence[str], target: str) -> Plan:
-        """The conversion of these sources into a target, with the streams of the process.
 
-        Raises `LayoutError` where a layout is not found.
-        """
-        places = layout_places()
-        targets = shelf.find(self.to_layout, places) if self.to_layout else []
-        return Plan(
-            sources=sources,
-            target=target,
-            layouts=[found for name in self.layouts or () for found in shelf.find(name, places)],
-            kept=own_layouts(),
-            to_layout=targets[0] if targets else None,
-            how=HowToRead(self.from_format),
-            to_format=self.to_format,
-            force=self.force,
-            dry_run=self.dry_run,
-            prove=self.prove,
-            stdin=sys.stdin.buffer,
-            stdout=sys.stdout.buffer,
-            say=sentence,
-        )
+def reading(read: ReadOptions, write: WriteOptions | None = None) -> books.ReadOptions:
+    """How sources are read, as the command line says."""
+    places = layout_places()
+    return books.ReadOptions(
+        layouts=[found for name in read.layout or () for found in shelf.find(name, places)],
+        kept=own_layouts(),
+        how=how_to_read(read),
+        strict=write is not None and write.strict,
+        processes=write.processes if write is not None else 0,
+        stdin=sys.stdin.buffer,
+    )
+
+
+def how_to_read(read: TableOptions) -> HowToRead:
+    """What the command line says of the sources' format and dialect."""
+    mark = named_separators().get(read.separator, read.separator)
+    return HowToRead(read.from_, read.encoding, mark, read.heading_row, read.sheet_name)
+
+
+def writing(write: WriteOptions) -> books.WriteOptions:
+    """How a target is written, as the command line says."""
+    targets = shelf.find(write.to_layout, layout_places()) if write.to_layout else []
+    if len(targets) > 1:
+        raise UsageError(f"--to-layout names a folder of {len(targets)} layouts; name one file")
+    return books.WriteOptions(
+        format=write.to,
+        layout=targets[0] if targets else None,
+        prove=write.prove,
+        force=write.force,
+        dry_run=write.dry_run,
+        side_folder=write.side,
+        stdout=sys.stdout.buffer,
+        say=sentence,
+    )
+
+
+def sources_and_target(files: Sequence[str] | None, command: str) -> tuple[list[str], str]:
+    """The arguments of a command that writes a target. Raises `UsageError`."""
+    if len(files or ()) < 2:
+        raise UsageError("missing arguments: give at least one SOURCE and a TARGET: roundcard "
+                         f"{command} SOURCE... TARGET")  # fmt: skip
+    *sources, target = files or ()
+    return sources, target
+
+
+def today() -> datetime.date:
+    """The day on which the command runs."""
+    return datetime.date.today()

@@ -4,32 +4,26 @@ from __future__ import annotations
 
 import shutil
 import sys
-from pathlib import Path
 
 import typer
 
-from roundcard.cli import matching
+from roundcard.app.review import Session
 from roundcard.cli.render import review as render
-from roundcard.match.deciding import uids_of
-from roundcard.match.decisions import read_decisions, taken_back, without, write_decisions
 from roundcard.match.reviewing import Review
 
 _CLEAR = "\x1b[2J\x1b[H"
 _BACK = ("b", "\x1b[D", "\x1b[A")
 _LATER = ("l", " ", "\r", "\n", "\x1b[C", "\x1b[B")
 _LEAVE = ("q", "\x1b", "\x04")
-_SAVED_AFTER = 20
-"""Decisions after which the sheet is written, whatever comes."""
 
 
-def run(review: Review, store: Path) -> int:
+def run(session: Session) -> int:
     """Ask until all is decided or somebody leaves; the sheet and the decisions are kept."""
+    review = session.review
     if not review.groups:
-        sys.stdout.write(f"{review.sheet.path}: nothing in it is to be decided\n")
+        sys.stdout.write(f"{review.sheet.path}: nothing to decide\n")
         return 0
-    matching.demand_place(store)
-    saved = 0
-    before = review.sheet.decisions()
+    session.demand_place()
     told = "" if review.decided < len(review.questions) else render.ALL_DECIDED
     try:
         while True:
@@ -38,18 +32,10 @@ def run(review: Review, store: Path) -> int:
             if key in _LEAVE:
                 break
             told = _do(review, key)
-            if review.changed - saved >= _SAVED_AFTER:
-                review.sheet.save()
-                saved = review.changed
+            session.save_sometimes()
     finally:
-        if review.changed:
-            review.sheet.save()
-    sys.stdout.write(_CLEAR)
-    if review.changed:
-        new = review.sheet.decisions(uids_of(review.sheet), matching.today())
-        kept = without(read_decisions(store), taken_back(before, new))
-        write_decisions(store, [*kept, *new])
-    sys.stdout.write(render.left(review, store))
+        session.end()
+    sys.stdout.write(_CLEAR + render.left(review, session.store))
     return 0
 
 
@@ -71,7 +57,7 @@ def _do(review: Review, key: str) -> str:
     if key in _BACK:
         return "" if review.back() else "this is the first question"
     if key.isdecimal():
-        return "" if review.pick(int(key)) else f"there is no contact {key}"
+        return "" if review.pick(int(key)) else f"contact {key} not found"
     if key == "u":
         review.answer("")
     elif key == "f":

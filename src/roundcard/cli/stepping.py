@@ -65,7 +65,7 @@ class _Stepper:
         if key == "j":
             said = self.ask("record number")
             if not said.isdecimal():
-                return self.nowhere("a number was wanted") if said else None
+                return self.nowhere("a number is expected") if said else None
             return records.get(int(said)) or self.nowhere(f"there are {records.count:,} records")
         if key == "s":
             self.words = self.ask(f"words [{self.words}]" if self.words else "words") or self.words

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.card.paths import parse, parse_list
@@ -77,10 +77,11 @@ def plain(cell: str) -> str:
 
 
 def write_sheet(
-    path: Path, contacts: Iterable[Contact], columns: Sequence[str], book: str, *, force: bool
-) -> int:
+    files: Transaction, path: Path, contacts: Iterable[Contact], columns: Sequence[str], book: str,
+    *, force: bool,
+) -> int:  # fmt: skip
     """Write the sheet of some contacts; how many there are. Raises `TargetError`."""
-    target = AtomicFile(path, force=force)
+    target = files.file(path, force=force)
     writer = WorkbookWriter("people")
     try:
         writer.add([[KEY, *columns]])
@@ -93,10 +94,8 @@ def write_sheet(
         writer.hide(ABOUT, about)
         with target.told():
             writer.save(target.stream)
-        target.commit()
     except BaseException:
         writer.discard()
-        target.discard()
         raise
     return len(keys)
 
@@ -128,7 +127,7 @@ def read_sheet(path: Path) -> Sheet:
     try:
         with path.open("rb") as stream:
             if not workbook.recognise(stream):
-                raise PlanError(f"{path}: this is no workbook (.xlsx)")
+                raise PlanError(f"{path}: is not a workbook (.xlsx)")
             rows = [(row.line, row.cells) for row in workbook.read(stream, tell=tell)]
             columns, keys = _about(path)
     except OSError as error:
@@ -148,7 +147,7 @@ def read_sheet(path: Path) -> Sheet:
                   if not what.startswith("sheets that were not read")]  # fmt: skip
     if not keys:
         found.columns = list(found.headings)
-        found.told.append("the hidden sheet is gone: rows that were deleted cannot be told from "
+        found.told.append("the hidden sheet is missing: rows that were deleted cannot be told from "
                           "people who were never shown, and nobody is taken out")  # fmt: skip
     return found
 
@@ -169,6 +168,6 @@ def record_of(key: str, where: str) -> tuple[int, str]:
     """The record and the digest of a key. Raises `PlanError`."""
     number, _, digest = key.partition("-")
     if not number.isdecimal() or len(digest) != _DIGITS:
-        raise PlanError(f"{where}: '{key}' in the column '{KEY}' tells no record; leave that "
-                         "column as it is, and empty for a new person")  # fmt: skip
+        raise PlanError(f"{where}: '{key}' in the column '{KEY}' does not name a record; leave "
+                         "that column as it is, and empty for a new person")  # fmt: skip
     return int(number), digest

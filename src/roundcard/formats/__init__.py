@@ -52,8 +52,8 @@ def by_name(name: str) -> Format:
         if each.name == wanted:
             return each
     known = [each.name for each in FORMATS] + list(_SHORT)
-    guess = did_you_mean(name, known) or f"; there are {', '.join(known)}"
-    raise UsageError(f"'{name}' is no format{guess}")
+    guess = did_you_mean(name, known) or f"; choose from {', '.join(known)}"
+    raise UsageError(f"unknown format '{name}'{guess}")
 
 
 def by_suffix(file_name: str) -> Format | None:

@@ -57,7 +57,7 @@ def read(
             contact = _contact(found, pack(source, record))
         except (ValueError, TypeError, IndexError, KeyError) as error:
             text = json.dumps(found, ensure_ascii=False)
-            reason = f"no jCard: {error}"
+            reason = f"not a jCard: {error}"
             tally.set_aside(SetAside(source, record, line, reason, text), _filled(found))
             continue
         size = contact.size()
@@ -104,7 +104,7 @@ def _values(chunks: Iterable[bytes]) -> Iterator[tuple[int, Any]]:
                 break
             if at < 0:
                 shown = "".join(char for char in held[begin:][:20] if char.isprintable())
-                raise SourceError(f"line {line}: no jCard begins here, but '{shown}'")
+                raise SourceError(f"line {line}: no jCard begins here, found '{shown}'")
             try:
                 found, end = decoder.raw_decode(held, at)
             except ValueError as error:
@@ -112,7 +112,7 @@ def _values(chunks: Iterable[bytes]) -> Iterator[tuple[int, Any]]:
                     break
                 raise SourceError(f"line {line}: this is not JSON: {error}") from None
             except RecursionError:
-                raise SourceError(f"line {line}: lists within lists without end") from None
+                raise SourceError(f"line {line}: nested too deeply") from None
             line += held.count("\n", 0, at)
             yield line, found
             line += held.count("\n", at, end)
@@ -176,7 +176,7 @@ def _plain(value: Any) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
     if isinstance(value, list | dict):
-        raise ValueError("a list stands where a text should")
+        raise ValueError("a list where text is expected")
     return "" if value is None else str(value)
 
 

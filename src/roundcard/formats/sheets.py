@@ -33,7 +33,7 @@ def sheet_rows(path: Path) -> Iterator[tuple[int, list[str]]]:
     except UnicodeDecodeError:
         raise SourceError(f"{path}: is neither a workbook nor UTF-8 text") from None
     except csv.Error as error:
-        raise SourceError(f"{path}: is no CSV: {error}") from None
+        raise SourceError(f"{path}: is not CSV: {error}") from None
 
 
 def guarded(cell: str) -> str:

@@ -53,7 +53,7 @@ def read(stream: BinaryIO, *, sheet: str = "", tell: Tell | None = None) -> Iter
     """The rows of a sheet, the first that is filled where `sheet` names none.
 
     `tell` hears of cells that were numbers or dates, of formulas, and of other sheets. Raises
-    `SourceError` for what is no workbook, for a trap, and for a sheet that is not there.
+    `SourceError` for what is not a workbook, for a trap, and for a sheet that is not there.
     """
     _demand_harmless(stream)
     book = _opened(stream, values=True)
@@ -92,8 +92,7 @@ def _demand_harmless(stream: BinaryIO) -> None:
     dense = unpacked > _SMALL and unpacked > _MOST_DENSE * max(packed, 1)
     if unpacked > _MOST_OCTETS or dense:
         raise SourceError(
-            f"the workbook unpacks from {packed:,} to {unpacked:,} octets, which no address book "
-            "does; it was refused"
+            f"refused: the workbook expands from {packed:,} to {unpacked:,} bytes (zip bomb?)"
         )
 
 
@@ -118,7 +117,7 @@ def _sheet(book: Any, name: str) -> tuple[Any, list[str]]:
         found = [each for each in sheets if each.title.casefold() == name.casefold()]
         if not found:
             there = ", ".join(f"'{each.title}'" for each in sheets)
-            raise SourceError(f"there is no sheet '{name}'; there are {there}")
+            raise SourceError(f"sheet '{name}' not found; choose from {there}")
         return found[0], []
     filled = [each for each in sheets if _filled(each)]
     if not filled:

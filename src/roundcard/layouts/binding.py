@@ -82,8 +82,8 @@ def demand_fit(layout: Layout, binding: Binding, headings: Sequence[str] | None,
         if headings is not None and len(headings) == 1:
             begin += _other_separator(headings[0], layout)
         raise LayoutError(
-            f"{layout.where} does not fit {file}: none of its {len(layout.columns)} columns is "
-            f"there (the headings begin {begin or 'nowhere'})"
+            f"{layout.where} does not fit {file}: none of its {len(layout.columns)} columns was "
+            f"found (the headings begin {begin or 'nowhere'})"
         )
     if layout.unlisted == "refuse" and binding.unlisted:
         names = ", ".join(f"'{name or f'column {at + 1}'}'" for at, name in binding.unlisted[:5])
@@ -99,7 +99,7 @@ def _other_separator(heading: str, layout: Layout) -> str:
     if not heading.count(used):
         return ""
     said = SEPARATORS.get(layout.dialect.separator, layout.dialect.separator)
-    return f"; they are parted by {SEPARATORS[used]}, and the layout says {said}"
+    return f"; they are separated by {SEPARATORS[used]}, and the layout says {said}"
 
 
 def missing_note(column: Column, headings: Sequence[str] | None) -> str:

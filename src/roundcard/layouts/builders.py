@@ -59,7 +59,7 @@ def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] 
         def mapped(text: str) -> tuple[str, int]:
             ours = known.get(text)
             if ours is None:
-                tally.find(f"column '{column.name}' holds words that its values do not list",
+                tally.find(f"column '{column.name}' contains words that its values do not list",
                            f"'{text}'")  # fmt: skip
                 return text, 0
             if ours == text:
@@ -74,8 +74,8 @@ def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] 
         def dated(text: str) -> tuple[str, int]:
             found = style.read(text)
             if found is None:
-                tally.find(f"column '{column.name}' holds text that is no date written "
-                           f"{style.text}; kept as it stands", f"'{text}'")  # fmt: skip
+                tally.find(f"column '{column.name}' contains text that is not a date written "
+                           f"{style.text}; kept as it is", f"'{text}'")  # fmt: skip
                 return text, 0
             iso = found.iso()
             if iso == text:
@@ -169,7 +169,7 @@ def _describer(parts: dict[str, Input], path: FieldPath, tally: Tally) -> Descri
         said = use.get(cells) if use else ""
         first = preferred.get(cells) if preferred else ""
         if said and not there and use:
-            tally.find(f"column '{use.source.name}' names a use where no value stands beside it")
+            tally.find(f"column '{use.source.name}' names a use without a value beside it")
         found = known.get((said, first))
         if found is None:
             uses, label = path.uses, path.label
@@ -453,7 +453,7 @@ def _date_parts(group: list[Input], tally: Tally) -> Build:
             text = date.iso()
         else:
             text = " ".join(filter(None, [said.get(p, "") for p in ("day", "month", "year")]))
-            tally.find(f"columns that hold the parts of {group[0].path.field} make no date; "
+            tally.find(f"columns that hold the parts of {group[0].path.field} do not make a date; "
                        "kept as text", f"'{text}'")  # fmt: skip
         contact.properties.append(Property(made, text, base + step))
         return 1

@@ -104,16 +104,16 @@ class _Checker:
             self.fail('a layout needs a name: name = "…" at the top of the file')
         table = tree.get("table", {})
         if not isinstance(table, dict):
-            self.fail("the table's own keys stand under [table]", "", 0, "table")
+            self.fail("the table's own keys belong under [table]", "", 0, "table")
         self.known(table, TABLE_KEYS, "table", 0)
         clean = tree.get("clean", {})
         if not isinstance(clean, dict):
-            self.fail("how tables are cleaned stands under [clean]", "", 0, "clean")
+            self.fail("how tables are cleaned belongs under [clean]", "", 0, "clean")
         self.known(clean, CLEAN_KEYS, "clean", 0)
         columns = [self.column(keys, at) for at, keys in enumerate(self.array(tree, "column"))]
         every = [self.every(keys, at) for at, keys in enumerate(self.array(tree, "every"))]
         if not columns:
-            self.fail("no [[column]] stands in it")
+            self.fail("it has no [[column]]")
         heading_row = self.take(table, "heading_row", int, 1, "table")
         if heading_row < 0:
             self.fail("'heading_row' counts from 1; 0 means no headings", "table", 0, "heading_row")
@@ -137,7 +137,7 @@ class _Checker:
     def array(self, tree: Mapping[str, Any], key: str) -> list[Mapping[str, Any]]:
         found = tree.get(key, [])
         if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
-            self.fail(f"each {key} stands under a line [[{key}]] of its own", "", 0, key)
+            self.fail(f"each {key} belongs under a line [[{key}]] of its own", "", 0, key)
         return found
 
     def dialect(self, table: Mapping[str, Any]) -> Dialect:
@@ -149,7 +149,7 @@ class _Checker:
             common = ("utf-8", "utf-16", "windows-1252", "iso-8859-1", "iso-8859-15", "mac-roman",
                       "windows-1250", "cp437", "cp850", "shift-jis", "gb18030")  # fmt: skip
             guess = did_you_mean(encoding, common) or f"; for example {', '.join(common[:4])}"
-            self.fail(f"'{encoding}' is no character set{guess}", "table", 0, "encoding")
+            self.fail(f"'{encoding}' is not a known character set{guess}", "table", 0, "encoding")
         separator = self.take(table, "separator", str, ",", "table")
         separator = _WORDS_FOR_SEPARATORS.get(separator, separator)
         if len(separator) != 1 or separator in '"\r\n':
@@ -223,7 +223,7 @@ class _Checker:
             problem = f"both '{purposes[0]}' and '{purposes[1]}'" if purposes else "none of them"
             fail(
                 f"{column.name}: a column 'holds' something or is 'fixed', 'skip' or 'blank'; "
-                f"here stands {problem}",
+                f"here it has {problem}",
                 purposes[1] if purposes else "",
             )
         self.check_holds(column, index)
@@ -246,12 +246,12 @@ class _Checker:
 
         if len(column.holds) > 1 and not column.parted:
             fail(
-                "several things in one cell need 'parted', which says what stands between", "holds"
+                "several things in one cell need 'parted', which says what separates them", "holds"
             )
         if column.parted and len(column.holds) < 2:
             fail("'parted' needs a list of several paths in 'holds'", "parted")
         if column.parted and (column.many or column.date or column.values):
-            fail("'parted' cannot stand with 'many', 'date' or 'values'", "parted")
+            fail("'parted' cannot be combined with 'many', 'date' or 'values'", "parted")
         if not column.holds:
             for key in ("many", "join", "date", "values"):
                 if getattr(column, key):
@@ -259,10 +259,10 @@ class _Checker:
             return
         path = column.holds[0]
         if column.many and (path.part or path.position or not takes_many(path.field)):
-            fail(f"{path} is one thing, and 'many' parts several", "many")
+            fail(f"{path} is one thing, and 'many' separates several", "many")
         dated = by_path(path.field)[0].kind == "date" or path.field in ("custom", "revised", "note")
         if column.date is not None and (not dated or path.part):
-            fail(f"{path} is no date", "date")
+            fail(f"{path} is not a date", "date")
 
     def date(self, text: str | None, index: int) -> DateStyle | None:
         if text is None:

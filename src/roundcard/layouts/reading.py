@@ -141,7 +141,7 @@ class RowReader:
             if cells[at] and not cells[at].startswith("data:") and "://" not in cells[at]:
                 photo = photos.bring(cells[at])
                 if photo is None:
-                    self.tally.find("photos whose files are not there; the names were kept",
+                    self.tally.find("photos whose files were not found; the names were kept",
                                     "record", record)  # fmt: skip
                 else:
                     cells[at] = photo
@@ -161,7 +161,7 @@ class RowReader:
                 self.tally.count(said_of_everybody(label), 1)
                 continue
             what = f"'{fixed}'" if fixed is not None else "nothing"
-            self.tally.find(f"column '{label}' should hold {what} and does not; kept",
+            self.tally.find(f"column '{label}' should contain {what} and does not; kept",
                             "record", record)  # fmt: skip
             origin = base + (at + 1) * PLACE_STEP
             contact.properties.append(Property(head(CUSTOM), (label, cell), origin))
@@ -174,7 +174,7 @@ class RowReader:
         for at in range(self.width, len(cells)):
             if cells[at]:
                 label = f"column {at + 1}"
-                self.tally.find("a row is longer than the headings; what is over was kept",
+                self.tally.find("a row is longer than the headings; the extra cells were kept",
                                 "record", record)  # fmt: skip
                 origin = base + (at + 1) * PLACE_STEP
                 contact.properties.append(Property(head(CUSTOM), (label, cells[at]), origin))

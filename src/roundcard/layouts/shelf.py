@@ -17,10 +17,10 @@ def load(path: Path) -> Layout:
         text = path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError as error:
         raise LayoutError(f"{path}: a layout file is UTF-8 text, and this is not "
-                          f"(octet {error.start + 1})") from None  # fmt: skip
+                          f"(byte {error.start + 1})") from None  # fmt: skip
     except FileNotFoundError:
         near = [other.name for other in path.parent.glob("*.toml")]
-        raise LayoutError(f"{path}: there is no such layout file"
+        raise LayoutError(f"{path}: layout file not found"
                           f"{did_you_mean(path.name, near)}") from None  # fmt: skip
     except OSError as error:
         reason = error.strerror or str(error)
@@ -58,7 +58,7 @@ def find(name: str, places: Sequence[Path]) -> list[Layout]:
     if path.is_dir():
         layouts = [load(file) for file in sorted(path.glob("*.toml"))]
         if not layouts:
-            raise LayoutError(f"{name}: no layout file (*.toml) is in this folder")
+            raise LayoutError(f"{name}: a folder without layout files (*.toml)")
         return layouts
     if path.is_file() or path.suffix == ".toml" or path.name != name:
         return [load(path)]
@@ -71,4 +71,4 @@ def find(name: str, places: Sequence[Path]) -> list[Layout]:
         elif file.stem == name:
             raise layout
     hint = did_you_mean(name, known) or "; 'roundcard layout list' shows those that are kept"
-    raise LayoutError(f"'{name}' is no layout file and no kept layout{hint}")
+    raise LayoutError(f"'{name}' is neither a layout file nor a kept layout{hint}")

@@ -15,14 +15,13 @@ from pathlib import Path
 from typing import Literal, NamedTuple
 
 from roundcard.books.plan import Plan
-from roundcard.books.target import AtomicFile
+from roundcard.books.sheets import write_rows
+from roundcard.books.transaction import Transaction
 from roundcard.card.equality import email
 from roundcard.card.origin import unpack
 from roundcard.card.paths import FIELD_WORDS
 from roundcard.errors import PlanError, RoundCardError, did_you_mean
-from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.formats.sheets import sheet_rows
-from roundcard.formats.workbook import WorkbookWriter
 from roundcard.match.decisions import Books, Decision, Resolved, Side, read_decisions
 from roundcard.match.features import Features, number_key
 from roundcard.match.names import words_of
@@ -144,8 +143,8 @@ def answer_of(text: str) -> Answer:
             keeps.append(word)
         else:
             known = _WORDS if at == 0 else FIELD_WORDS
-            raise ValueError(f"'{word}' decides nothing{did_you_mean(word, known)}; write same or "
-                             "apart, or leave it empty")  # fmt: skip
+            raise ValueError(f"'{word}' is not a decision{did_you_mean(word, known)}; write same "
+                             "or apart, or leave it empty")  # fmt: skip
     return Answer(said, leads, tuple(dict.fromkeys(keeps)))
 
 
@@ -160,7 +159,7 @@ class MatchSheet:
         known = [heading.lower() for heading in self.headings]
         missing = [heading for heading in _NEEDED if heading not in known]
         if missing:
-            raise PlanError(f"{path}: this is no sheet of matches; it has no column "
+            raise PlanError(f"{path}: is not a sheet of matches; missing column: "
                             f"'{missing[0]}' (roundcard match --sheet writes one)")  # fmt: skip
         self.rows = [_row(path, line, known, cells) for line, cells in rows if any(cells)]
 
@@ -173,26 +172,13 @@ class MatchSheet:
             rows.sort(key=lambda row: row["verdict"] != "lead")
         return [rows for rows in found.values() if len(rows) > 1]
 
-    def save(self) -> None:
+    def save(self, files: Transaction) -> None:
         """Write the sheet again, with what was decided. Raises `TargetError`."""
-        target = AtomicFile(self.path, force=True)
-        workbook = self.path.suffix.lower() == ".xlsx"
         lines = [self.headings]
         for row in self.rows:
             row.cells["decision"] = str(row.answer)
             lines.append([row.cells.get(heading.lower(), "") for heading in self.headings])
-        try:
-            if workbook:
-                writer = WorkbookWriter("groups")
-                writer.add(lines)
-                with target.told():
-                    writer.save(target.stream)
-            else:
-                target.write(CsvWriter(Dialect(byte_order_mark=True)).encode(lines))
-            target.commit()
-        except BaseException:
-            target.discard()
-            raise
+        write_rows(files, self.path, lines, "groups", force=True)
 
     def decisions(
         self, uids: Mapping[tuple[str, int], str] | None = None, when: str = ""

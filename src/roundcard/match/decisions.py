@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.transaction import Transaction
 from roundcard.errors import PlanError, SourceError
 from roundcard.match.features import Features
 from roundcard.match.matching import Verdict
@@ -228,14 +228,14 @@ def read_decisions(path: Path) -> list[Decision]:
     except OSError as error:
         raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
     except UnicodeDecodeError:
-        raise PlanError(f"{path}: these are no decisions: it is not UTF-8 text") from None
+        raise PlanError(f"{path}: is not a file of decisions: not UTF-8 text") from None
     found = []
     for number, line in enumerate(lines, 1):
         if line.strip():
             try:
                 found.append(_decision(json.loads(line)))
             except (ValueError, KeyError, TypeError) as error:
-                raise PlanError(f"{path}, line {number}: this is no decision ({error})") from None
+                raise PlanError(f"{path}, line {number}: is not a decision ({error})") from None
     return found
 
 
@@ -256,20 +256,15 @@ def _places(decision: Decision) -> tuple[tuple[str, int], ...]:
     return tuple(sorted((_base(side.source), side.record) for side in sides))
 
 
-def write_decisions(path: Path, decisions: Iterable[Decision]) -> None:
+def write_decisions(files: Transaction, path: Path, decisions: Iterable[Decision]) -> None:
     """Write decisions in place of those that are there; of equal ones the last stays.
 
     Raises `TargetError`.
     """
     last = {(each.one, each.other): each for each in decisions}
-    target = AtomicFile(path, force=True)
-    try:
-        for each in last.values():
-            target.write((json.dumps(_as_json(each), ensure_ascii=False) + "\n").encode())
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
+    target = files.file(path, force=True)
+    for each in last.values():
+        target.write((json.dumps(_as_json(each), ensure_ascii=False) + "\n").encode())
 
 
 def _decision(told: dict[str, Any]) -> Decision:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from roundcard.books.figures import DIM, INK, PALE, drawn
+from roundcard.books.transaction import Transaction
 from roundcard.match.matching import Matches
 
 if TYPE_CHECKING:
@@ -22,9 +23,9 @@ _MANY = 2_000
 """Pairs from which few of one score could not be seen beside many of another."""
 
 
-def draw(matches: Matches, path: Path, *, force: bool = False) -> None:
-    """Draw what was found into a file; it appears whole or not at all. Raises `TargetError`."""
-    with drawn(path, _SIZE, force=force) as figure:
+def draw(files: Transaction, matches: Matches, path: Path, *, force: bool = False) -> None:
+    """Draw what was found into one of the files to write. Raises `TargetError`."""
+    with drawn(files, path, _SIZE, force=force) as figure:
         left, right = figure.subplots(1, 2, width_ratios=(3, 2))
         _scores(left, matches)
         _groups(right, matches)

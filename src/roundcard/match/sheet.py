@@ -9,12 +9,11 @@ from typing import Literal, NamedTuple
 
 from rapidfuzz.distance import JaroWinkler, Levenshtein
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.sheets import write_rows
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, flat
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
-from roundcard.formats.csv import CsvWriter, Dialect
-from roundcard.formats.workbook import WorkbookWriter
 from roundcard.match.features import number_key
 from roundcard.match.matching import Group, Matches, Reason
 from roundcard.match.names import words_of
@@ -115,16 +114,14 @@ def _same_as(group: Group, cluster: Sequence[int], member: int) -> int:
 
 
 def write_sheet(
-    path: Path, matches: Matches, people: Mapping[int, Shown], sources: list[str], *, force: bool,
-    decided: Mapping[int, str] | None = None,
+    files: Transaction, path: Path, matches: Matches, people: Mapping[int, Shown],
+    sources: list[str], *, force: bool, decided: Mapping[int, str] | None = None,
 ) -> int:  # fmt: skip
     """Write the sheet, CSV or a workbook as the name says; how many rows.
 
     `decided` is what the column ``decision`` says of contacts already. Raises `TargetError`.
     """
-    target = AtomicFile(path, force=force)
     features = matches.features
-    count = 0
 
     def cells() -> Iterator[list[str]]:
         yield HEADINGS
@@ -135,24 +132,7 @@ def write_sheet(
                    said(row.reasons), (decided or {}).get(row.contact, ""), source,
                    str(features.record[row.contact]), *who]  # fmt: skip
 
-    try:
-        if path.suffix.lower() == ".xlsx":
-            writer = WorkbookWriter("groups")
-            for each in cells():
-                writer.add([each])
-                count += 1
-            with target.told():
-                writer.save(target.stream)
-        else:
-            rows = CsvWriter(Dialect(byte_order_mark=True))
-            for each in cells():
-                target.write(rows.encode([each]))
-                count += 1
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
-    return count - 1
+    return write_rows(files, path, cells(), "groups", force=force)
 
 
 def alike(heading: str, one: str, other: str) -> bool:

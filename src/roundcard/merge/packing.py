@@ -94,7 +94,7 @@ def from_json(elements: object, reason: int = 0) -> list[Property]:
     Raises `ValueError` where they are none.
     """
     if not isinstance(elements, list):
-        raise ValueError("the properties are no list")
+        raise ValueError("the properties are not a list")
     return [_property(each, added(reason)) for each in elements]
 
 

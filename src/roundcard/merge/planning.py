@@ -6,13 +6,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
+from roundcard.errors import UsageError
 from roundcard.match.decisions import Resolved
 from roundcard.match.matching import Matches
 from roundcard.match.sheet import rows_of, said
 from roundcard.merge.step import Joined, Place
 
-Existing = Literal["update", "keep-both", "leave"]
-EXISTING: tuple[Existing, ...] = ("update", "keep-both", "leave")
+Existing = Literal["update", "beside", "leave"]
+EXISTING: tuple[Existing, ...] = ("update", "beside", "leave")
+
+
+def existing_in(text: str) -> Existing:
+    """What becomes of people whom the book has, as a command line says. Raises `UsageError`."""
+    found = next((each for each in EXISTING if each == text), None)
+    if found is None:
+        raise UsageError(f"--existing {text}: unknown choice; choose from {', '.join(EXISTING)}")
+    return found
 
 
 @dataclass(slots=True)
@@ -84,7 +93,7 @@ def _beside_book(
     if existing == "leave":
         found.leave += [(features.source[at], features.record[at]) for at in coming]
         return []
-    if existing == "keep-both":
+    if existing == "beside":
         found.beside += 1
         return coming
     found.updated += 1

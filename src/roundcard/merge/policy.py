@@ -20,6 +20,7 @@ from roundcard.merge.saying import fullness
 
 Update = Literal["fill", "add", "replace"]
 Losers = Literal["", "note", "extension"]
+LOSERS: tuple[Losers, ...] = ("", "note", "extension")
 UPDATES: tuple[Update, ...] = ("fill", "add", "replace")
 NEWEST, FULLEST = "newest", "fullest"
 OWN_WAYS = {
@@ -157,24 +158,37 @@ def _preferred(what: str, sources: Sequence[str], text: str) -> str:
     named = [name for name in sources if what in (name, name.replace("\\", "/").rpartition("/")[2])]
     if len(set(named)) != 1:
         ways = ", ".join(["newest", "fullest", *sources])
-        raise UsageError(f"--prefer {text}: '{what}' is none of {ways}")
+        raise UsageError(f"--prefer {text}: unknown source '{what}'; choose from {ways}")
     return named[0]
 
 
 def updates_in(texts: Sequence[str]) -> tuple[tuple[str, Update], ...]:
     """What ``--update`` says: ``add``, ``phone=add``, … Raises `UsageError`."""
+    if not texts:
+        return (("", "fill"),)
     found: list[tuple[str, Update]] = []
     for text in texts:
         field, equals, way = text.rpartition("=")
         _demand_field(field.strip(), "--update", text)
         known = next((each for each in UPDATES if each == way.strip()), None)
         if known is None or (equals and not field.strip()):
-            raise UsageError(f"--update {text}: say fill, add or replace, as 'add' or 'phone=add'")
+            raise UsageError(
+                f"--update {text}: unknown choice; use fill, add or replace, such as 'add' or "
+                "'phone=add'"
+            )
         found.append((field.strip(), known))
     return tuple(found)
+
+
+def losers_in(text: str) -> Losers:
+    """What ``--losers`` says. Raises `UsageError`."""
+    found = next((each for each in LOSERS if each == text), None)
+    if found is None:
+        raise UsageError(f"--losers {text}: unknown choice; choose from note, extension")
+    return found
 
 
 def _demand_field(field: str, option: str, text: str) -> None:
     if field and field not in FIELD_WORDS:
         guess = did_you_mean(field, FIELD_WORDS)
-        raise UsageError(f"{option} {text}: '{field}' is no field{guess}")
+        raise UsageError(f"{option} {text}: unknown field '{field}'{guess}")

@@ -7,12 +7,13 @@ originals said it, and what was not taken. docs/merging.md describes the keys.
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, Property
 from roundcard.errors import PlanError, SourceError
 from roundcard.merge.packing import as_json, from_json
@@ -77,30 +78,19 @@ class Line:
 
 
 class RecordFile:
-    """A merge record that is being written; it appears whole or not at all."""
+    """A merge record, one of the files that a command writes."""
 
-    def __init__(self, path: Path, *, force: bool = False, beside: bool = False) -> None:
+    def __init__(
+        self, files: Transaction, path: Path, *, force: bool = False, beside: bool = False
+    ) -> None:
         """`beside`: where the file is there already, the new one gets a number."""
         self.path = _free(path) if beside and not force else path
-        self._file = AtomicFile(self.path, force=force)
-        self.count = 0
+        self._file = files.file(self.path, force=force)
 
     def add(self, made: dict[str, Any], result: Sequence[Property]) -> None:
         """Write a line. Raises `TargetError`."""
         made["result"] = as_json(result)
         self._file.write((json.dumps(made, ensure_ascii=False) + "\n").encode())
-        self.count += 1
-
-    def commit(self) -> None:
-        """Give the file its name, where anything was merged. Raises `TargetError`."""
-        if self.count:
-            self._file.commit()
-        else:
-            self._file.discard()
-
-    def discard(self) -> None:
-        """Leave nothing behind."""
-        self._file.discard()
 
 
 def line_of(
@@ -142,7 +132,7 @@ def read_record(path: Path) -> list[Line]:
     except OSError as error:
         raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
     except UnicodeDecodeError:
-        raise PlanError(f"{path}: this is no merge record: it is not UTF-8 text") from None
+        raise PlanError(f"{path}: is not a merge record: not UTF-8 text") from None
     return list(_lines(text, path))
 
 
@@ -163,7 +153,7 @@ def _lines(text: str, path: Path) -> Iterator[Line]:
             yield Line(str(told_["merge"]), originals, result, where, told_)
         except (ValueError, KeyError, TypeError, AttributeError) as error:
             raise PlanError(
-                f"{path}, line {where}: this is no line of a merge record ({error})"
+                f"{path}, line {where}: is not a line of a merge record ({error})"
             ) from None
 
 
@@ -196,7 +186,7 @@ def chosen(lines: Iterable[Line], words: str, group: str) -> list[Line]:
 def _free(path: Path) -> Path:
     stem, number = path.name.removesuffix(".jsonl"), 2
     free = path
-    while free.exists():
+    while os.path.lexists(free):
         free = path.with_name(f"{stem}-{number}.jsonl")
         number += 1
     return free

@@ -153,7 +153,7 @@ class _Parser:
     def one(self) -> Test:
         self.depth += 1
         if self.depth > _DEEPEST:
-            self.fail("brackets and 'not' stand too deep in one another", self.peek())
+            self.fail("too many nested brackets or 'not'", self.peek())
         try:
             if self.peek().lower == "not":
                 self.take()
@@ -189,7 +189,7 @@ class _Parser:
         if token.kind == "end":
             self.fail("something is missing here: a field path", token)
         if token.kind not in ("word", "quoted") or token.lower in ("and", "or"):
-            self.fail(f"'{token.text}' stands where a field path was wanted", token)
+            self.fail(f"'{token.text}' where a field path is expected", token)
         inside = token.kind == "quoted"
         text = _unquoted(token.text) if inside else token.text
         try:
@@ -197,11 +197,10 @@ class _Parser:
         except PathError as error:
             start = token.start + inside + error.start
             problem = error.problem
-            if error.start == 0 and "is no field" in problem:
+            if error.start == 0 and "is not a field" in problem:
                 hint = did_you_mean(text, (*FIELD_WORDS, *_WORDS))
-                problem = (
-                    f"'{text}' is no field{hint or '; field paths are as phone/cell, name/family'}"
-                )
+                hint = hint or "; field paths look like phone/cell, name/family"
+                problem = f"'{text}' is not a field{hint}"
             raise ConditionError(
                 problem, self.text, start, start + error.end - error.start
             ) from None
@@ -236,14 +235,14 @@ class _Parser:
             )
         hint = did_you_mean(token.text, _OPERATORS)
         hint = hint or f"; there are {', '.join(_OPERATORS)}"
-        return self.fail(f"'{token.text}' is no comparison{hint}", token)
+        return self.fail(f"'{token.text}' is not a comparison{hint}", token)
 
     def value(self) -> str:
         token = self.take()
         if token.kind == "quoted":
             return _unquoted(token.text)
         if token.kind != "word" or token.lower in ("and", "or"):
-            self.fail("a value is wanted here; put it in quotes", token)
+            self.fail("a value is expected here; put it in quotes", token)
         return token.text
 
     def values(self) -> list[str]:
@@ -263,13 +262,15 @@ class _Parser:
         try:
             return float(self.value())
         except ValueError:
-            self.fail("a number is wanted here", token)
+            self.fail("a number is expected here", token)
 
     def date(self) -> PartialDate:
         token = self.peek()
         date = parse_iso(self.value())
         if date is None:
-            self.fail("a date is wanted here, as 2024-12-31, 2024-12, 2024 or --12-31", token)
+            self.fail(
+                "a date is expected here, such as 2024-12-31, 2024-12, 2024 or --12-31", token
+            )
         return date
 
     def count(self) -> Test:
@@ -281,7 +282,7 @@ class _Parser:
     def number_compare(self) -> Callable[[float, float], bool]:
         token = self.take()
         if token.lower not in _NUMBERS:
-            self.fail(f"one of {' '.join(_NUMBERS)} is wanted here", token)
+            self.fail(f"one of {' '.join(_NUMBERS)} is expected here", token)
         return _NUMBERS[token.lower]
 
     def record(self) -> Test:

@@ -24,7 +24,7 @@ class OnlyFields:
         for path in paths:
             if path.part in ("year", "month", "day", "extension", "line"):
                 text = str(path)
-                raise PathError("a value is chosen whole; leave the last part off", text,
+                raise PathError("a value is chosen whole; leave out the last part", text,
                                 text.rindex("/") + 1, len(text))  # fmt: skip
         self.paths = paths
 

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from itertools import chain
 from pathlib import Path
 
-from roundcard.books.target import AtomicFile
+from roundcard.books.sheets import write_rows
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, flat
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
 from roundcard.errors import PlanError
-from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.formats.sheets import guarded, sheet_rows
-from roundcard.formats.workbook import WorkbookWriter
 from roundcard.pick.people import Sampled
 from roundcard.survey.cards import values_of
 from roundcard.values.text import fingerprint
@@ -23,33 +23,14 @@ HEADINGS = [TICK, KEY, "name", "org", "email", "phone", "town", "category"]
 _TOWN = ADR_PARTS.index("locality")
 
 
-def write_ticks(path: Path, contacts: Iterable[Contact], *, force: bool = False) -> int:
+def write_ticks(files: Transaction, path: Path, contacts: Iterable[Contact]) -> int:
     """Write a sheet of people, none of them ticked; how many they are.
 
     A workbook or CSV, as the name says. Raises `TargetError`.
     """
-    target = AtomicFile(path, force=force)
-    count = 0
-    try:
-        if path.suffix.lower() == ".xlsx":
-            writer = WorkbookWriter("people")
-            writer.add([HEADINGS])
-            for contact in contacts:
-                writer.add([_row(contact)])
-                count += 1
-            with target.told():
-                writer.save(target.stream)
-        else:
-            rows = CsvWriter(Dialect(byte_order_mark=True))
-            target.write(rows.encode([HEADINGS]))
-            for contact in contacts:
-                target.write(rows.encode([[guarded(cell) for cell in _row(contact)]]))
-                count += 1
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
-    return count
+    guard = guarded if path.suffix.lower() != ".xlsx" else str
+    rows = ([guard(cell) for cell in _row(contact)] for contact in contacts)
+    return write_rows(files, path, chain([HEADINGS], rows), "people")
 
 
 def ticked_in(path: Path, contacts: Iterable[Contact]) -> tuple[Sampled, list[str]]:
@@ -72,7 +53,7 @@ def ticked_in(path: Path, contacts: Iterable[Contact]) -> tuple[Sampled, list[st
         else:
             told.append(f"row {line}: {_name(contact)} is not what it was when the sheet was made; "
                         "not picked")  # fmt: skip
-    told += [f"row {line}: the sources have no such record" for line, _ in wanted.values()]
+    told += [f"row {line}: not found in the sources" for line, _ in wanted.values()]
     return Sampled(found), told
 
 
@@ -81,7 +62,7 @@ def _ticked(path: Path) -> Iterator[tuple[int, str]]:
     rows = sheet_rows(path)
     headings = [cell.strip().lower() for cell in next(rows, (0, []))[1]]
     if TICK not in headings or KEY not in headings:
-        raise PlanError(f"{path}: this is no sheet of people to tick; it needs the columns "
+        raise PlanError(f"{path}: is not a sheet of people to tick; missing columns: "
                         f"'{TICK}' and '{KEY}'")  # fmt: skip
     tick, key = headings.index(TICK), headings.index(KEY)
     for line, cells in rows:
@@ -103,7 +84,7 @@ def _row(contact: Contact) -> list[str]:
 def _place(key: str, where: str) -> tuple[int, int]:
     source, _, record = key.partition("-")[0].partition(".")
     if not source.isdecimal() or not record.isdecimal() or not int(source):
-        raise PlanError(f"{where}: '{key}' in the column '{KEY}' tells no record")
+        raise PlanError(f"{where}: '{key}' in the column '{KEY}' does not name a record")
     return int(source) - 1, int(record)
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from roundcard.books.figures import DIM, INK, PALE, drawn
+from roundcard.books.transaction import Transaction
 from roundcard.survey.model import ColumnSurvey, FileSurvey
 
 if TYPE_CHECKING:
@@ -21,11 +22,13 @@ _MOST_COLUMNS, _MOST_TROUBLE = 60, 9
 _FULL, _ASK, _EMPTY = "#2f6f73", "#c98a1b", "#b9c2c5"
 
 
-def draw(found: Sequence[FileSurvey], path: Path, *, force: bool = False) -> None:
-    """Draw a survey into a file; it appears whole or not at all. Raises `TargetError`."""
+def draw(
+    files: Transaction, found: Sequence[FileSurvey], path: Path, *, force: bool = False
+) -> None:
+    """Draw a survey into one of the files to write. Raises `TargetError`."""
     heights = [_height(each) for each in found]
     tall = sum(heights) + _GAP * (len(found) - 1) + 2 * _EDGE
-    with drawn(path, (_WIDTH, tall), force=force) as figure:
+    with drawn(files, path, (_WIDTH, tall), force=force) as figure:
 
         def axes_at(left: float, top: float, wide: float, high: float) -> Axes:
             """Axes by inches from the left and from the top."""

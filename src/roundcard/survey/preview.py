@@ -172,7 +172,7 @@ def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[R
     for number, (row, total) in enumerate(records_of(source, table.dialect, at_row), 1):
         record = Record(number, row.line)
         if row.wrong or total:
-            record.state = f"set aside: {row.wrong or 'a row of totals, and no person'}"
+            record.state = f"set aside: {row.wrong or 'a row of totals, not a person'}"
             record.lines = [Line(name, cell, "", "") for name, cell in _beside(names, row.cells)]
             yield record
             continue

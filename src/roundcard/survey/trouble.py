@@ -45,7 +45,7 @@ def _all(column: Column, profile: ColumnProfile, drafted: DraftedColumn | None) 
     elif not profile.garbled and (against := content_against(column, profile)):
         yield against.partition(" holds ")[2].replace(f"{path}, and ", "", 1)
     if column.skip:
-        yield f"skipped, and something stands in {profile.filled:,} cells of it"
+        yield f"skipped, but {profile.filled:,} of its cells are filled"
     yield from _one_value(profile)
     damaged = _damaged_as(path)
     if not damaged and profile.share("date", "moment") > _DATED:

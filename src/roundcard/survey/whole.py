@@ -75,7 +75,7 @@ def draft_whole(sources: Sequence[Source], watch: Watch | None = None) -> Draft:
         if (begun.headings is None) != (start.headings is None) or (
             begun.headings is None and begun.width != start.width
         ) or (begun.headings is not None and shared * 2 < len(set(headings))):  # fmt: skip
-            raise SourceError(f"{source.name}: this is no sample of the same layout as "
+            raise SourceError(f"{source.name}: is not a sample of the same layout as "
                               f"{first.name}; draft a layout of its own")  # fmt: skip
         headings += [heading for heading in told if heading not in headings]
         samples.append((source, other, start))

@@ -146,10 +146,10 @@ def date_style(text: str) -> DateStyle:
     words = re.findall(r"[^\W\d_]+", text)
     for word in words:
         if word not in _WORDS:
-            raise ValueError(f"'{word}' is no part of a date{did_you_mean(word, _WORDS)}")
+            raise ValueError(f"'{word}' is not a part of a date{did_you_mean(word, _WORDS)}")
     marks = re.split("|".join(_WORDS), text)
     if sorted(words) != sorted(_WORDS) or marks[0] or marks[-1] or marks[1] != marks[2]:
         raise ValueError("a date style names day, month and year once, as in 'day.month.year'")
     if marks[1] not in ("-", ".", "/", " "):
-        raise ValueError("between day, month and year stands one of - . / or a space")
+        raise ValueError("between day, month and year comes one of - . / or a space")
     return DateStyle(text, (words[0], words[1], words[2]), (marks[1], marks[2]))

@@ -31,7 +31,7 @@ def settable(path: FieldPath) -> None:
     if path.field == "address" and not path.part:
         raise PathError("say which part of the address is meant", text, 0, len(text))
     if path.position:
-        raise PathError("a value is added after those that are there; leave the position off",
+        raise PathError("a value is added after those that are there; leave out the position",
                         text, 0, len(text))  # fmt: skip
 
 

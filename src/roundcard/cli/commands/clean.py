@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from roundcard.cli import options
-from roundcard.errors import UsageError
+
+if TYPE_CHECKING:
+    from roundcard.app.clean import CleanPlan
 
 EXAMPLES = """[bold]Examples[/bold]
 
@@ -26,19 +28,12 @@ EXAMPLES = """[bold]Examples[/bold]
 
 
 def clean(
-    files: Annotated[
-        list[str] | None,
-        typer.Argument(
-            metavar="SOURCE... TARGET",
-            show_default=False,
-            help="The files to read, and last the one to write.",
-        ),
-    ] = None,
+    files: options.Files = None,
     rules: Annotated[bool, typer.Option("--rules", help="List the rules and stop.")] = False,
     rule: Annotated[
         list[str] | None,
         typer.Option(
-            help="Only this rule; may be said again. 'usual' stands for the usual ones.",
+            help="Only this rule; can be repeated. 'usual' stands for the usual ones.",
             metavar="NAME",
         ),
     ] = None,
@@ -54,13 +49,14 @@ def clean(
     countries: Annotated[
         str,
         typer.Option(
-            help="Write countries alike: 'code', or in a language, as en, de, fr.", metavar="FORM"
+            help="Write countries alike: 'code', or in a language such as en, de, fr.",
+            metavar="FORM",
         ),
     ] = "",
     names: Annotated[
         str,
         typer.Option(
-            help="What stands first in whole names, where the book does not tell it: "
+            help="What comes first in whole names, where the book does not tell: "
             "given-first or family-first.",
             metavar="ORDER",
         ),
@@ -74,45 +70,42 @@ def clean(
             metavar="FILE.csv",
         ),
     ] = None,
-    layout: options.Layouts = None,
-    to_layout: options.ToLayout = None,
-    to: options.To = "",
-    from_: options.From = "",
-    prove: options.Prove = False,
-    force: options.Force = False,
-    dry_run: Annotated[
-        bool, typer.Option("--dry-run", help="Write nothing; show counts and samples.")
-    ] = False,
-    json_: options.Json = False,
-    quiet: options.Quiet = False,
-    verbose: options.Verbose = False,
+    *,
+    read: options.ReadOptions,
+    write: options.WriteOptions,
+    report: options.ReportOptions,
 ) -> int:
-    """Clean values by named rules. Sure repairs are made and listed, doubts are told and left.
+    """Clean values by named rules. Sure repairs are made and listed, doubts are reported and left.
 
     A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
     """
+    from roundcard.app.clean import CleanPlan  # noqa: PLC0415
     from roundcard.clean.own import Wishes  # noqa: PLC0415
-    from roundcard.cli import cleaning  # noqa: PLC0415
-    from roundcard.cli.planning import Usual  # noqa: PLC0415
+    from roundcard.cli import planning  # noqa: PLC0415
     from roundcard.cli.render import clean as render  # noqa: PLC0415
 
     if rules:
         sys.stdout.write(render.rules())
         return 0
-    files = files or []
-    if len(files) < 2:
-        raise UsageError("a source and a target are wanted: roundcard clean SOURCE... TARGET")
-    usual = Usual(layout, to_layout, to, from_, prove, force, dry_run)
-    plan = usual.plan(files[:-1], files[-1])
+    sources, target = planning.sources_and_target(files, "clean")
+    plan = planning.plan_of(sources, target, read, write)
+    wishes = Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names)
     keeps = plan.to_layout is None and plan.keep_layout()
-    asked = cleaning.Asked(
-        Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names),
-        rules_file,
-        changes,
-        decisions,
-        keeps_layout=keeps,
-        json=json_,
-        quiet=quiet,
-        verbose=verbose,
-    )
-    return cleaning.run(plan, asked)
+    wanted = CleanPlan(plan, wishes, rules_file, changes, decisions, keeps_layout=keeps,
+                       this_year=planning.today().year)  # fmt: skip
+    return run_and_tell(wanted, report)
+
+
+def run_and_tell(wanted: CleanPlan, report: options.ReportOptions) -> int:
+    """Clean, and tell each rule's changes; the exit code."""
+    from roundcard.app.clean import clean as run  # noqa: PLC0415
+    from roundcard.cli.picking import tell  # noqa: PLC0415
+    from roundcard.cli.render import clean as render  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
+
+    with progress.shown(report.quiet) as watch:
+        done = run(wanted, watch)
+    code = tell(done.report, wanted.plan, report)
+    if report.people:
+        sys.stderr.write(render.changed(done.changes))
+    return code

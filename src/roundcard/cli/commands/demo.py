@@ -30,7 +30,7 @@ def demo(
     folder: Annotated[
         Path | None,
         typer.Argument(
-            help="A new or empty folder; roundcard-demo where none is named.", show_default=False
+            help="A new or empty folder; roundcard-demo by default.", show_default=False
         ),
     ] = None,
     data_only: Annotated[
@@ -74,7 +74,7 @@ def _lay_out(folder: Path | None) -> Path:
     """Copy the data into a folder that holds nothing yet."""
     target = folder or _free()
     if target.exists() and (not target.is_dir() or any(target.iterdir())):
-        raise TargetError(f"{target}: is there already and not empty; name a new folder")
+        raise TargetError(f"{target} already exists and is not empty; choose a new folder")
     source = resources.files("roundcard") / "demo"
     try:
         (target / "layouts").mkdir(parents=True, exist_ok=True)

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from roundcard.cli import options
 from roundcard.cli.render.text import count, styled, table
 from roundcard.errors import SourceError
+
+if TYPE_CHECKING:
+    from roundcard.books.source import Source
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -28,6 +32,7 @@ _LAYOUT = Annotated[
     epilog="[bold]Examples[/bold]\n\n  roundcard layout draft ledger.csv -o ledger.toml\n\n"
     "  roundcard layout draft ledger.csv -o few.toml --bare"
 )
+@options.with_blocks
 def draft(
     sources: Annotated[
         list[str],
@@ -48,52 +53,37 @@ def draft(
         ),
     ],
     name: Annotated[
-        str, typer.Option(help="The layout's name, in place of FILE's.", metavar="NAME")
+        str, typer.Option(help="The layout's name, instead of FILE's.", metavar="NAME")
     ] = "",
     bare: Annotated[
         bool, typer.Option("--bare", help="Map nothing: headings and samples as comments.")
     ] = False,
     only_filled: Annotated[
-        bool, typer.Option("--only-filled", help="Leave out the columns in which nothing stands.")
+        bool, typer.Option("--only-filled", help="Leave out empty columns.")
     ] = False,
-    encoding: options.Encoding = "",
-    separator: options.Separator = "",
-    heading_row: options.HeadingRow = None,
-    sheet: options.Sheet = "",
     force: options.Force = False,
     quiet: options.Quiet = False,
+    *,
+    read: options.TableOptions,
 ) -> None:
     """Draft the layout of a table from its headings and from what stands in its cells.
 
     Each column gets its reason and how sure it is, as a comment; what is unsure is marked LOOK,
     what fits no standard field is kept as custom, and empty columns are skipped.
     """
-    from roundcard.books.target import AtomicFile, spare_originals  # noqa: PLC0415  # --help needs none of it
+    from roundcard.app.drafts import DraftPlan  # noqa: PLC0415  # --help needs none of it
+    from roundcard.app.drafts import draft as run  # noqa: PLC0415
     from roundcard.cli.render import layouts as render  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.layouts.drafting.written import as_file  # noqa: PLC0415
-    from roundcard.survey.whole import draft_whole, named  # noqa: PLC0415
 
-    tables = _tables(sources, encoding, separator, heading_row, sheet)
-    spare_originals(Path(output), (source.path for source in tables))
-    target = AtomicFile(Path(output), force=force) if output != "-" else None
-    try:
-        with progress.shown(quiet) as watch:
-            made = draft_whole(tables, watch)
-        made = named(made, name or (Path(output).stem if output != "-" else ""))
-        made_from = " ".join(source.name for source in tables)
-        text = as_file(made, made_from, bare=bare, only_filled=only_filled)
-        if target is None:
-            sys.stdout.write(text)
-        else:
-            target.write(text.encode("utf-8"))
-            target.commit()
-    except BaseException:
-        if target is not None:
-            target.discard()
-        raise
+    path = Path(output) if output != "-" else None
+    wanted = DraftPlan(_tables(sources, read), path, name, bare, only_filled, force)
+    with progress.shown(quiet) as watch:
+        made = run(wanted, watch)
+    if path is None:
+        sys.stdout.write(made.text)
     if not quiet:
-        sys.stderr.write(render.draft_told(made, output, bare=bare))
+        sys.stderr.write(render.draft_told(made.draft, output, bare=bare))
 
 
 @app.command(
@@ -152,15 +142,17 @@ def list_() -> None:
     "  roundcard layout check layouts/membership-ledger.toml ledger.csv\n\n"
     "  roundcard layout check lockside ledger.csv"
 )
+@options.with_blocks
 def check(
     layout: _LAYOUT,
     sources: Annotated[
         list[str] | None,
         typer.Argument(
-            metavar="[SOURCE]...", help="Tables to hold the layout against.", show_default=False
+            metavar="[SOURCE]...", help="Tables to compare the layout with.", show_default=False
         ),
     ] = None,
-    sheet: options.Sheet = "",
+    *,
+    read: options.TableOptions,
 ) -> int:
     """Check a layout: is it written right, and, given a SOURCE, does it still fit that table?
 
@@ -177,7 +169,7 @@ def check(
         if not sources:
             columns = count(len(each.columns), "column")
             sys.stdout.write(f"{each.where}: '{each.name}' is right, {columns}\n")
-        for source in _tables(sources or [], sheet=sheet):
+        for source in _tables(sources or [], read):
             with progress.shown() as watch:
                 notes = check_layout(each, source, watch)
             found += len(notes)
@@ -196,7 +188,7 @@ def keep(
         Path, typer.Argument(metavar="FILE", help="A layout file.", show_default=False)
     ],
     name: Annotated[
-        str, typer.Option(help="The name to keep it under, in place of its own.", metavar="NAME")
+        str, typer.Option(help="The name to keep it under, instead of its own.", metavar="NAME")
     ] = "",
     force: options.Force = False,
 ) -> None:
@@ -223,10 +215,10 @@ def match(
             "--layout",
             "-l",
             metavar="LAYOUT",
-            help="Look among these (files, folders, names) in place of the kept ones.",
+            help="Look among these (files, folders, names) instead of the kept ones.",
         ),
     ] = None,
-    all_: Annotated[bool, typer.Option("--all", help="Show layouts that hardly fit, too.")] = False,
+    all_: Annotated[bool, typer.Option("--all", help="Also show layouts that hardly fit.")] = False,
 ) -> int:
     """Say which kept layout fits a table, and how well.
 
@@ -281,21 +273,13 @@ def edit(
     return edit_layout(file, _tables([source])[0] if source else None, everything=all_)
 
 
-def _tables(
-    names: list[str],
-    encoding: str = "",
-    separator: str = "",
-    heading_row: int | None = None,
-    sheet: str = "",
-) -> list:  # type: ignore[type-arg]
+def _tables(names: Sequence[str], read: options.TableOptions | None = None) -> list[Source]:
     """The sources that a command names, of which each must be a table."""
-    from roundcard.books.source import HowToRead, sources_of  # noqa: PLC0415
-    from roundcard.formats.csv import named_separators  # noqa: PLC0415
+    from roundcard.books.source import sources_of  # noqa: PLC0415
+    from roundcard.cli.planning import how_to_read  # noqa: PLC0415
 
-    mark = named_separators().get(separator, separator)
-    found = sources_of(
-        names, sys.stdin.buffer, HowToRead("", encoding, mark, heading_row, sheet), tables=True
-    )
+    how = how_to_read(read or options.TableOptions())
+    found = sources_of(names, sys.stdin.buffer, how, tables=True)
     for source in found:
         if source.format.sort == "card":
             raise SourceError(f"{source.name}: a layout is for tables, and this is "

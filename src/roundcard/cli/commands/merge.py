@@ -26,17 +26,12 @@ EXAMPLES = """[bold]Examples[/bold]
 
 
 def merge(
-    files: Annotated[
-        list[str] | None,
-        typer.Argument(
-            metavar="SOURCE... TARGET",
-            help="The books to read, and last the one to write; - is standard input or output.",
-            show_default=False,
-        ),
-    ] = None,
-    sheet: Annotated[
+    files: options.Files = None,
+    decided_in: Annotated[
         Path | None,
-        typer.Option(help="A sheet of 'roundcard match' with decisions.", metavar="SHEET"),
+        typer.Option(
+            "--sheet", help="A sheet of 'roundcard match' with decisions.", metavar="SHEET"
+        ),
     ] = None,
     decided_only: Annotated[
         bool, typer.Option("--decided-only", help="Merge only what a person decided.")
@@ -44,7 +39,7 @@ def merge(
     prefer: Annotated[
         list[str] | None,
         typer.Option(
-            help="Whose single values survive: a source, newest or fullest; for one field, as "
+            help="Whose single values survive: a source, newest or fullest; for one field, such as "
             "'birthday=ledger.csv'.",
             metavar="[FIELD=]WHOSE",
         ),
@@ -52,7 +47,7 @@ def merge(
     losers: Annotated[
         str,
         typer.Option(
-            help="Keep single values that were not taken in the contact, too: 'extension' or "
+            help="Also keep single values that were not taken in the contact: 'extension' or "
             "'note'. The merge record has them in any case.",
             metavar="WHERE",
         ),
@@ -64,14 +59,15 @@ def merge(
     existing: Annotated[
         str,
         typer.Option(
-            help="People whom the book has: update, keep-both or leave.", metavar="update|..."
+            help="People whom the book has: update, beside (keep both) or leave.",
+            metavar="update|...",
         ),
     ] = "update",
     update: Annotated[
         list[str] | None,
         typer.Option(
             help="What an update does to a field: fill (only where the book has nothing), add or "
-            "replace; for one field, as 'phone=add'.",
+            "replace; for one field, such as 'phone=add'.",
             metavar="[FIELD=]WAY",
         ),
     ] = None,
@@ -90,16 +86,10 @@ def merge(
     sure: options.Sure = 13.0,
     ask: options.Ask = 8.5,
     region: options.NumbersOf = "",
-    layout: options.Layouts = None,
-    to_layout: options.ToLayout = None,
-    to: options.To = "",
-    from_: options.From = "",
-    prove: options.Prove = False,
-    force: options.Force = False,
-    dry_run: options.DryRun = False,
-    json_: options.Json = False,
-    quiet: options.Quiet = False,
-    verbose: options.Verbose = False,
+    *,
+    read: options.ReadOptions,
+    write: options.WriteOptions,
+    report: options.ReportOptions,
 ) -> int:
     """Merge what is the same person into one contact; the originals stay as they are.
 
@@ -108,36 +98,39 @@ def merge(
     once; of what there is one of, the policy takes one (--policy shows it) and tells of the others.
     The merge record holds every original, so that 'roundcard unmerge' can take each merge back.
     """
-    from roundcard.cli import merging  # noqa: PLC0415
-    from roundcard.cli.planning import Usual  # noqa: PLC0415
-    from roundcard.merge.policy import Policy, preferences_in, updates_in  # noqa: PLC0415
+    from roundcard.app.merge import MergePlan  # noqa: PLC0415
+    from roundcard.app.merge import merge as run  # noqa: PLC0415
+    from roundcard.cli import picking, planning  # noqa: PLC0415
+    from roundcard.cli.render import merge as render  # noqa: PLC0415
+    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.merge.planning import existing_in  # noqa: PLC0415
+    from roundcard.merge.policy import Policy, losers_in, preferences_in, updates_in  # noqa: PLC0415
 
-    files = files or []
+    before = [into] if into else []
     if policy:
-        sources = [*([into] if into else []), *files[:-1]]
-        shown = Policy(preferences_in(prefer or [], sources), updates_in(update or []))
-        sys.stdout.write(merging.explained(shown))
+        named = [*before, *(files or ())[:-1]]
+        shown = Policy(preferences_in(prefer or [], named), updates_in(update or []))
+        sys.stdout.write(render.explained(shown))
         return 0
-    if len(files) < 2:
-        raise UsageError("a source and a target are wanted: roundcard merge SOURCE... TARGET")
-    asked = merging.Asked(
-        sources=files[:-1],
-        target=files[-1],
-        sheet=sheet,
-        decided_only=decided_only,
-        prefer=prefer or [],
-        losers=losers,
-        into=into,
-        existing=existing,
-        update=update or [],
-        record=record,
-        decisions=decisions,
-        sure=sure,
-        ask=ask,
-        region=region,
-        usual=Usual(layout, to_layout, to, from_, prove, force, dry_run),
-        json=json_,
-        quiet=quiet,
-        verbose=verbose,
-    )
-    return merging.run(asked)
+    sources, target = planning.sources_and_target(files, "merge")
+    if update and not into:
+        raise UsageError("--update is for --into: it says what becomes of people the book has")
+    plan = planning.plan_of([*before, *sources], target, read, write)
+    if plan.to_layout is None:
+        plan.keep_layout()
+    names = [source.name for source in plan.open()]
+    rules = Policy(preferences_in(prefer or [], names), updates_in(update or []),
+                   losers_in(losers), region)  # fmt: skip
+    wanted = MergePlan(
+        plan, rules, bool(into), existing_in(existing), decided_in, decided_only, sure, ask,
+        record, decisions, planning.today().isoformat(),
+    )  # fmt: skip
+    with progress.shown(report.quiet) as watch:
+        done = run(wanted, watch)
+    code = picking.tell(done.report, plan, report, {"merge": render.for_machines(done)})
+    strange = render.lost(done, decided_in)
+    if report.people:
+        lines = render.for_people(done, verbose=report.verbose)
+        sys.stderr.write("".join(f"{line}\n" for line in lines))
+    sys.stderr.write("".join(f"{line}\n" for line in strange))
+    return code or (1 if strange else 0)

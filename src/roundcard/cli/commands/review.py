@@ -41,16 +41,15 @@ def review(
     Keys: s same, a apart, l later, b back, 1 to 9 another contact of the group, f this one leads,
     v take a value from this one, u undecided again, q leave.
     """
-    from roundcard.cli import matching, reviewing  # noqa: PLC0415
+    from roundcard.app.review import Session  # noqa: PLC0415
+    from roundcard.cli import planning, reviewing  # noqa: PLC0415
     from roundcard.cli.render import review as render  # noqa: PLC0415
-    from roundcard.match.deciding import MatchSheet  # noqa: PLC0415
-    from roundcard.match.reviewing import Review  # noqa: PLC0415
 
-    found = Review(MatchSheet(sheet), every=all_)
+    session = Session(sheet, decisions, every=all_, when=planning.today().isoformat())
     if list_:
-        sys.stdout.write(render.listed(found))
+        sys.stdout.write(render.listed(session.review))
         return 0
     if not (sys.stdin.isatty() and sys.stdout.isatty()):
-        raise UsageError("this asks at a terminal, and here is none; write same or apart into the "
-                         "column 'decision', or see --list")  # fmt: skip
-    return reviewing.run(found, matching.store_of(decisions, sheet))
+        raise UsageError("this command needs a terminal; write same or apart into the column "
+                         "'decision' of the sheet instead, or use --list")  # fmt: skip
+    return reviewing.run(session)

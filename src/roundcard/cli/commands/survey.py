@@ -30,12 +30,6 @@ def survey(
             show_default=False,
         ),
     ],
-    layout: options.Layouts = None,
-    from_: options.From = "",
-    encoding: options.Encoding = "",
-    separator: options.Separator = "",
-    heading_row: options.HeadingRow = None,
-    sheet: options.Sheet = "",
     unreachable: Annotated[
         Path | None,
         typer.Option(
@@ -48,11 +42,9 @@ def survey(
         typer.Option(help="Draw fill, reach and trouble.", metavar="FILE.png"),
     ] = None,
     force: options.Force = False,
-    json_: options.Json = False,
-    quiet: options.Quiet = False,
-    verbose: Annotated[
-        bool, typer.Option("--verbose", "-v", help="Reasons and usual values of each column.")
-    ] = False,
+    *,
+    read: options.ReadOptions,
+    report: options.ReportOptions,
 ) -> None:
     """Look at files before anything is moved: what they hold, how full it is, what is wrong.
 
@@ -60,42 +52,20 @@ def survey(
     how full, what it seems to hold, samples, trouble. Then who can be reached. Nothing is written
     but what --unreachable and --figure ask for.
     """
-    from roundcard.books.source import HowToRead  # noqa: PLC0415  # --help needs none of it
-    from roundcard.cli.places import layout_places, own_layouts  # noqa: PLC0415
+    from roundcard.app.survey import SurveyPlan  # noqa: PLC0415  # --help needs none of it
+    from roundcard.app.survey import survey as run  # noqa: PLC0415
+    from roundcard.cli import planning  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
     from roundcard.cli.render import survey as render  # noqa: PLC0415
-    from roundcard.formats.csv import named_separators  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
-    from roundcard.survey.survey import SurveyPlan  # noqa: PLC0415
-    from roundcard.survey.survey import survey as run  # noqa: PLC0415
 
-    places = layout_places()
-    plan = SurveyPlan(
-        sources=sources,
-        layouts=[found for name in layout or () for found in shelf.find(name, places)],
-        kept=own_layouts(),
-        how=HowToRead(
-            from_, encoding, named_separators().get(separator, separator), heading_row, sheet
-        ),
-        unreachable=unreachable,
-        force=force,
-        stdin=sys.stdin.buffer,
-    )
-    if figure is not None:
-        from roundcard.books.figures import demand_free  # noqa: PLC0415
-
-        demand_free(figure, force=force)
-    with progress.shown(quiet) as watch:
+    plan = SurveyPlan(sources, planning.reading(read), unreachable, figure, force)
+    with progress.shown(report.quiet) as watch:
         found = run(plan, watch)
-    if figure is not None:
-        from roundcard.survey.figure import draw  # noqa: PLC0415
-
-        draw(found, figure, force=force)
-    if json_:
+    if report.json:
         text = json.dumps(render.for_machines(found), ensure_ascii=False, indent=2)
         sys.stdout.write(text + "\n")
     else:
-        sys.stdout.write(render.for_people(found, verbose))
+        sys.stdout.write(render.for_people(found, report.verbose))
     for path, what in ((unreachable, "people to ask"), (figure, "figure")):
         if path is not None:
             sys.stderr.write(f"{what}: {path}\n")

@@ -85,13 +85,13 @@ def _how(column: Column) -> str:
     if column.aliases:
         told.append("also " + ", ".join(f"'{alias}'" for alias in column.aliases))
     if column.many:
-        told.append(f"several, parted by '{_visible(column.many)}'")
+        told.append(f"several, separated by '{_visible(column.many)}'")
     if column.parted:
-        told.append(f"parted by '{_visible(column.parted)}'")
+        told.append(f"separated by '{_visible(column.parted)}'")
     if column.join is not None:
         told.append(f"joined by '{_visible(column.join)}'")
     if column.date is not None:
-        told.append(f"dates as {column.date.text}")
+        told.append(f"dates like {column.date.text}")
     if column.values:
         told.append(", ".join(f"{theirs} = {ours}" for theirs, ours in column.values.items()))
     return "; ".join(told)

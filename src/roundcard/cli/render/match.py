@@ -8,6 +8,8 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from roundcard.app.match import MatchReport
+from roundcard.cli.render.decisions import told
 from roundcard.cli.render.text import count, cut, pad, styled, width
 from roundcard.match.decisions import Resolved
 from roundcard.match.matching import Matches
@@ -24,6 +26,20 @@ MARKS = {"same": ("=", "green"), "close": ("≈", "cyan"), "different": ("≠", 
 """How near a value is to that of the lead: its mark and its colour."""
 
 
+def for_people(found: MatchReport, show: int) -> str:
+    """What was found, what was decided before, and the most telling groups."""
+    wanted = found.wanted
+    text = summary(found.matches, found.names, found.seconds)
+    text += "".join(f"{line}\n" for line in told(found.known, found.store))
+    text += groups_shown(found.matches, found.people, found.names, show)
+    if wanted.sheet is not None:
+        text += (f"\n{wanted.sheet}: {found.rows:,} rows; write same or apart into 'decision', or "
+                 f"roundcard review {wanted.sheet}\n")  # fmt: skip
+    if wanted.figure is not None:
+        text += f"{wanted.figure}: scores, thresholds, sizes of groups\n"
+    return text
+
+
 def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
     """How many people, sure doubles, and questions."""
     groups = matches.groups
@@ -36,7 +52,7 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
         f"{len(matches.pairs):,} pairs compared",
         "",
         f"{cards - doubles:>9,}  people, if nothing more is decided",
-        f"{doubles:>9,}  sure doubles, in {count(sure, 'group')} (from {matches.sure:g} points)",
+        f"{doubles:>9,}  sure duplicates, in {count(sure, 'group')} (from {matches.sure:g} points)",
         f"{asked:>9,}  to ask (from {matches.ask:g} points)",
         f"{matches.apart_at_home:>9,}  pairs of one house kept apart",
     ]

@@ -4,18 +4,36 @@ from __future__ import annotations
 
 import textwrap
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
-from roundcard.cli.render.text import count, styled, width
-from roundcard.match.deciding import Known
+from roundcard.app.merge import MergeReport
+from roundcard.app.unmerge import UnmergeReport
+from roundcard.cli.render.decisions import pair, told
+from roundcard.cli.render.text import count, styled, table, width
+from roundcard.merge.policy import Policy
 from roundcard.merge.undoing import Undoing, Undone
-from roundcard.merge.whole import Outcome
 
 _MOST = 8
 
 
-def for_people(done: Outcome, *, verbose: bool) -> list[str]:
-    """Lines on what was merged, what is to be asked, and single values that differ."""
+def explained(policy: Policy) -> str:
+    """The policy in words, a line for each field."""
+    return "\n".join(table(policy.explained(), gap=3)) + "\n"
+
+
+def lost(done: MergeReport, sheet: Path | None) -> list[str]:
+    """Lines about decisions of a sheet that could not be followed."""
+    return [f"{sheet}: {pair(each)}: not in these books as the sheet has them; '{each.said}' was "
+            "not followed" for each in done.lost]  # fmt: skip
+
+
+def for_people(done: MergeReport, *, verbose: bool) -> list[str]:
+    """Lines on what was decided and merged, what is to be asked, and single values that differ."""
+    return [*told(done.known, done.store), *_merged(done, verbose=verbose)]
+
+
+def _merged(done: MergeReport, *, verbose: bool) -> list[str]:
     planned = done.planned
     records = sum(len(each.places) for each in planned.joined)
     merged = count(len(planned.joined), "person", "people")
@@ -29,7 +47,7 @@ def for_people(done: Outcome, *, verbose: bool) -> list[str]:
     if planned.leave:
         lines.append(f"left out: {len(planned.leave):,} whom the book has already")
     if planned.doubles_in_book:
-        lines.append(f"the book itself has {count(planned.doubles_in_book, 'double')}, left as "
+        lines.append(f"the book itself has {count(planned.doubles_in_book, 'duplicate')}, left as "
                      "they are; merge it by itself")  # fmt: skip
     if planned.to_ask:
         lines.append(styled("to ask", "yellow") + f": {planned.to_ask:,}, kept apart; roundcard "
@@ -50,9 +68,9 @@ def for_people(done: Outcome, *, verbose: bool) -> list[str]:
     return lines
 
 
-def for_machines(done: Outcome, decided: Known) -> dict[str, Any]:
+def for_machines(done: MergeReport) -> dict[str, Any]:
     """The part of the report for machines that tells of merging (docs/merging.md)."""
-    planned = done.planned
+    planned, decided = done.planned, done.known
     return {
         "merged": len(planned.joined),
         "records": sum(len(each.places) for each in planned.joined),
@@ -71,8 +89,9 @@ def for_machines(done: Outcome, decided: Known) -> dict[str, Any]:
     }
 
 
-def undone(undoing: Undoing) -> list[str]:
+def undone(done: UnmergeReport) -> list[str]:
     """Lines on merges that were taken back, and on what was edited since."""
+    undoing = done.undoing
     lines = []
     for each in undoing.done:
         line = each.line
@@ -86,6 +105,8 @@ def undone(undoing: Undoing) -> list[str]:
             styled("not found", "yellow")
             + f": {line.number}  {line.name}: nobody in the book is what was merged"
         )
+    if done.store is not None:
+        lines.append(f"{done.store}: decided that they are apart")
     return lines
 
 

@@ -6,9 +6,19 @@ import sys
 from collections.abc import Iterator
 
 from roundcard.cli.render.text import columns_of, cut, pad, styled, width
-from roundcard.survey.preview import Cleaned, Line, Record
+from roundcard.survey.preview import Cleaned, Line, Record, Records
 
 _WIDEST_NAME, _WIDEST_PATH = 24, 26
+
+
+def not_found(records: Records, number: int, words: str) -> str:
+    """Why no record is shown."""
+    name, have = records.source.name, f"{records.count:,} records"
+    if number:
+        return f"{name}: record {number:,} not found; the source has {have}\n"
+    if words:
+        return f"{name}: '{words}' not found in {have}\n"
+    return f"{name}: no finding in {have}\n"
 
 
 def for_people(record: Record, source: str, *, show_empty: bool = False, most: int = 0) -> str:

@@ -63,7 +63,7 @@ def read_head(text: str, version: str) -> tuple[str, str, Params]:
     pieces = _outside_quotes(text, ";")
     group, dot, name = pieces[0].strip().rpartition(".")
     if not _NAME.fullmatch(name) or (dot and not _NAME.fullmatch(group)):
-        raise ValueError(f"'{pieces[0][:40]}' is no property name")
+        raise ValueError(f"'{pieces[0][:40]}' is not a property name")
     name = name.lower()
     name = _plain_name(name)
     params = raw_params(text, version)

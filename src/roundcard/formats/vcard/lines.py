@@ -25,7 +25,7 @@ class RawCard(NamedTuple):
     block: bytes
     """The lines with their breaks."""
     inside: bool
-    """False for text that stands in no card."""
+    """False for text outside of any card."""
     ended: bool
     """Whether END:VCARD was there."""
 

@@ -76,7 +76,7 @@ class _Reader:
     def card(self, raw: RawCard) -> Contact | None:
         """One card as a contact; None where it was blank or had to be set aside."""
         if not raw.inside:
-            self.tally.find("text that stands in no card was set aside", "line", raw.first_line)
+            self.tally.find("text outside of any card was set aside", "line", raw.first_line)
             self.set_aside_text(raw)
             return None
         self.record += 1
@@ -264,7 +264,7 @@ class _Reader:
 
     def bad_line(self, number: int, line: str) -> None:
         """Garbage costs only itself."""
-        reason = "a line that is no property (name, colon, value)"
+        reason = "a line that is not a property (name, colon, value)"
         item = SetAside(self.source, self.record, number, reason, line)
         self.tally.set_aside(item, values=1, people=0)
 
@@ -278,7 +278,7 @@ class _Reader:
     def set_aside_text(self, raw: RawCard) -> None:
         lines = sum(1 for line in physical_lines(raw.block) if line.strip())
         text = raw.block.decode("utf-8", "backslashreplace")
-        item = SetAside(self.source, 0, raw.first_line, "text that stands in no card", text)
+        item = SetAside(self.source, 0, raw.first_line, "text outside of any card", text)
         self.tally.set_aside(item, lines, people=0)
 
 

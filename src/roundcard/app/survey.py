@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
 
-from roundcard.books.source import STANDARD, HowToRead, sources_of
-from roundcard.books.target import AtomicFile, spare_originals
+from roundcard.books.figures import demand_free
+from roundcard.books.hidden import spare_originals
+from roundcard.books.options import ReadOptions
+from roundcard.books.source import STANDARD, sources_of
+from roundcard.books.transaction import Transaction
 from roundcard.errors import SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
-from roundcard.layouts.model import Layout
 from roundcard.survey.cards import survey_cards
 from roundcard.survey.model import FileSurvey, Unreachable
 from roundcard.survey.table import Tell, survey_table
@@ -25,48 +26,55 @@ class SurveyPlan:
     """What to look at, and how."""
 
     sources: Sequence[str]
-    layouts: Sequence[Layout] = ()
-    kept: Sequence[Layout] = ()
-    how: HowToRead = HowToRead()
+    read: ReadOptions = ReadOptions()
     unreachable: Path | None = None
     """Where to write the people who cannot be reached in each of the three ways."""
+    figure: Path | None = None
+    """Where to draw fill, reach and trouble."""
     force: bool = False
-    stdin: BinaryIO | None = None
 
 
 def survey(plan: SurveyPlan, watch: Watch | None = None) -> list[FileSurvey]:
     """Look at all sources. Raises `SourceError`, `LayoutError` and `TargetError`."""
-    if plan.unreachable is None:
-        return list(_each(plan, watch, None))
-    spare_originals(plan.unreachable, _paths(plan.sources))
-    target = AtomicFile(plan.unreachable, force=plan.force)
-    try:
-        writer = CsvWriter(Dialect())
-        target.write(writer.encode([_HEADINGS]))
-
-        def tell(person: Unreachable) -> None:
-            told = [person.source, str(person.record), person.name]
-            ways = (person.email, person.phone, person.address)
-            told += ["yes" if way else "no" for way in ways]
-            target.write(writer.encode([told]))
-
+    with Transaction(plan.unreachable or plan.figure) as files:
+        tell = _listed(files, plan) if plan.unreachable is not None else None
+        if plan.figure is not None:
+            demand_free(plan.figure, force=plan.force)
         found = list(_each(plan, watch, tell))
-        target.commit()
-    except BaseException:
-        target.discard()
-        raise
+        if plan.figure is not None:
+            from roundcard.survey.figure import draw  # noqa: PLC0415  # heavy
+
+            draw(files, found, plan.figure, force=plan.force)
+        files.commit()
     return found
 
 
+def _listed(files: Transaction, plan: SurveyPlan) -> Tell:
+    """What lists the people who cannot be reached in each of the three ways."""
+    path = plan.unreachable or Path()
+    spare_originals(path, _paths(plan.sources))
+    target = files.file(path, force=plan.force)
+    writer = CsvWriter(Dialect())
+    target.write(writer.encode([_HEADINGS]))
+
+    def tell(person: Unreachable) -> None:
+        told = [person.source, str(person.record), person.name]
+        ways = (person.email, person.phone, person.address)
+        told += ["yes" if way else "no" for way in ways]
+        target.write(writer.encode([told]))
+
+    return tell
+
+
 def _each(plan: SurveyPlan, watch: Watch | None, tell: Tell | None) -> Iterator[FileSurvey]:
-    sources = sources_of(plan.sources, plan.stdin, plan.how)
+    sources = sources_of(plan.sources, plan.read.stdin, plan.read.how)
     if not sources:
         raise SourceError("nothing to survey")
     for number, source in enumerate(sources):
         if source.format.sort == "card":
             yield survey_cards(source, number, watch, tell)
         else:
-            yield survey_table(source, plan.layouts, plan.kept, watch, tell)
+            yield survey_table(source, plan.read.layouts, plan.read.kept, watch, tell)
 
 
 def _paths(names: Sequence[str]) -> Iterator[Path]:

@@ -1,0 +1,116 @@
+"""Finding who is the same person."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from roundcard.app.decisions import demand_order, demand_place, keep, store_of
+from roundcard.books.figures import demand_free
+from roundcard.books.hidden import demand_new, spare_originals
+from roundcard.books.plan import Plan
+from roundcard.books.transaction import Transaction
+from roundcard.errors import UsageError
+from roundcard.match.deciding import Known, MatchSheet, answers, known
+from roundcard.match.features import features_of
+from roundcard.match.matching import Matches, matches_of
+from roundcard.match.sheet import Shown, places_of, shown_of, write_sheet
+
+SURE, ASK = 13.0, 8.5
+"""Points at or above which two are the same unasked, and a person is asked."""
+
+
+@dataclass(frozen=True, slots=True)
+class MatchPlan:
+    """What to look through, and what to make of it."""
+
+    plan: Plan
+    sure: float = SURE
+    ask: float = ASK
+    region: str = ""
+    """The country of numbers without a country code."""
+    sheet: Path | None = None
+    figure: Path | None = None
+    store: Path | None = None
+    """Where decisions are kept; None for beside the sheet, or the first source."""
+    force: bool = False
+    when: str = ""
+    """The day, for what is decided."""
+
+
+@dataclass(frozen=True, slots=True)
+class MatchReport:
+    """Who is the same."""
+
+    wanted: MatchPlan
+    names: list[str]
+    """The sources' names."""
+    matches: Matches
+    known: Known
+    store: Path
+    people: Mapping[int, Shown] = field(default_factory=dict)
+    """What the contacts of all groups say, for people to see."""
+    rows: int = 0
+    """Rows of the sheet."""
+    seconds: float = 0.0
+
+    def record(self, text: str) -> int:
+        """The number of a contact that is named as ``source:record``. Raises `UsageError`."""
+        source, _, number = text.rpartition(":")
+        found = [at for at, name in enumerate(self.names) if source in (name, Path(name).name)]
+        if not number.isdecimal() or len(found) != 1:
+            raise UsageError(f"'{text}' is not the name of a record; use SOURCE:RECORD, such as "
+                             f"{self.names[0]}:12")  # fmt: skip
+        features = self.matches.features
+        for at in range(len(features)):
+            if features.source[at] == found[0] and features.record[at] == int(number):
+                return at
+        raise UsageError(f"'{text}': record not found")
+
+    def shown(self, *contacts: int) -> Mapping[int, Shown]:
+        """What some contacts say, for people to see."""
+        features = self.matches.features
+        places = {(features.source[at], features.record[at]): at for at in contacts}
+        return shown_of(self.wanted.plan.as_read(), places)
+
+
+def match(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
+    """Find who is the same; nothing is changed but what sheet, figure and decisions ask for.
+
+    Without `look` nothing is written, and nobody shown. Raises `SourceError`, `LayoutError`,
+    `PlanError`, `TargetError` and `UsageError`.
+    """
+    demand_order(wanted.sure, wanted.ask)
+    plan, sheet = wanted.plan, wanted.sheet
+    names = [source.name for source in plan.open()]
+    if sheet is not None:
+        spare_originals(sheet, (source.path for source in plan.open()))
+        demand_new(sheet, force=wanted.force)
+    if wanted.figure is not None:
+        demand_free(wanted.figure, force=wanted.force)
+    began = time.monotonic()
+    features = features_of(plan.as_read(), wanted.region)
+    store = store_of(wanted.store, sheet or plan.sources[0])
+    old = MatchSheet(sheet) if sheet is not None and sheet.exists() else None
+    decided = known(features, names, store, old, wanted.when)
+    if decided.learned:
+        demand_place(store)
+    found = matches_of(features, wanted.sure, wanted.ask, decided.resolved.pairs)
+    spent = time.monotonic() - began
+    if not look:
+        return MatchReport(wanted, names, found, decided, store, seconds=spent)
+    people = shown_of(plan.as_read(), places_of(found))
+    rows = 0
+    with Transaction(sheet or wanted.figure) as files:
+        if sheet is not None:
+            rows = write_sheet(files, sheet, found, people, names, force=wanted.force,
+                               decided=answers(decided.resolved))  # fmt: skip
+            keep(files, decided, store)
+        if wanted.figure is not None:
+            from roundcard.match.figure import draw  # noqa: PLC0415  # heavy
+
+            draw(files, found, wanted.figure, force=wanted.force)
+        files.commit()
+    return MatchReport(wanted, names, found, decided, store, people, rows, spent)

@@ -1,0 +1,169 @@
+"""Merging whole books: who is the same, one contact of each, and the record of it."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from roundcard.app.decisions import demand_order, demand_place, keep, store_of
+from roundcard.app.match import ASK, SURE
+from roundcard.books.conversion import Report, Written, convert_into
+from roundcard.books.hidden import demand_new, spare_originals
+from roundcard.books.plan import Plan, Watch, target_format
+from roundcard.books.source import HowToRead
+from roundcard.books.transaction import Transaction
+from roundcard.card.contact import Contact, Property
+from roundcard.errors import RoundCardError, UsageError
+from roundcard.match.deciding import Known, MatchSheet, known
+from roundcard.match.decisions import Decision
+from roundcard.match.features import features_of
+from roundcard.match.matching import matches_of
+from roundcard.merge.planning import Existing, Planned, planned
+from roundcard.merge.policy import Policy
+from roundcard.merge.record import RecordFile
+from roundcard.merge.saying import identity
+from roundcard.merge.step import Conflict, Merging
+
+
+@dataclass(frozen=True, slots=True)
+class MergePlan:
+    """What to merge, and how."""
+
+    plan: Plan
+    policy: Policy = Policy()
+    """Which values survive; its region is that of numbers without a country code."""
+    into: bool = False
+    """Whether the first source is a book to which the others are added."""
+    existing: Existing = "update"
+    """What becomes of people whom that book has."""
+    sheet: Path | None = None
+    """A sheet of matches with decisions."""
+    decided_only: bool = False
+    sure: float = SURE
+    ask: float = ASK
+    record: Path | None = None
+    """Where the merge record goes; None for beside the target, under a name that is free."""
+    store: Path | None = None
+    """Where decisions are kept; None for beside the target."""
+    when: str = ""
+    """The day, for record and decisions."""
+
+
+@dataclass(frozen=True, slots=True)
+class MergeReport:
+    """What merging did."""
+
+    report: Report
+    planned: Planned
+    conflicts: Sequence[Conflict]
+    record: Path | None
+    """The merge record; None where nothing was merged or written."""
+    known: Known
+    store: Path
+    lost: Sequence[Decision] = ()
+    """Decisions of the sheet that could not be followed."""
+
+
+def merge(wanted: MergePlan, watch: Watch | None = None) -> MergeReport:
+    """Convert books with what is the same merged; target, record and decisions appear, or none.
+
+    Raises what `convert` raises, and `PlanError` for a sheet or decisions.
+    """
+    demand_order(wanted.sure, wanted.ask)
+    plan = wanted.plan
+    names = [source.name for source in plan.open()]
+    path = _record_path(wanted)
+    sheet = MatchSheet(wanted.sheet) if wanted.sheet is not None else None
+    store = store_of(wanted.store, plan.target)
+    features = features_of(plan.as_read(), wanted.policy.region)
+    decided = known(features, names, store, sheet, wanted.when)
+    if decided.learned and not plan.dry_run:
+        demand_place(store)
+    sure = math.inf if wanted.decided_only else wanted.sure
+    matches = matches_of(features, sure, wanted.ask, decided.resolved.pairs)
+    numbers = sheet.numbers() if sheet is not None else {}
+    places = {(names.index(source), record): group
+              for (source, record), group in numbers.items() if source in names}  # fmt: skip
+    book = 0 if wanted.into else -1
+    todo = planned(matches, decided.resolved, places, book, wanted.existing)
+    merging = Merging(todo.joined, names, wanted.policy, book=book, leave=todo.leave,
+                      when=wanted.when, say=plan.say)  # fmt: skip
+    with Transaction(plan.place) as files, merging.store:
+        record = None
+        if todo.joined and not plan.dry_run:
+            record = RecordFile(files, path, force=plan.force, beside=wanted.record is None)
+        done = merge_into(files, plan, merging, record, watch)
+        if not plan.dry_run:
+            keep(files, decided, store)
+        files.commit()
+    lost = decided.lost if wanted.sheet is not None else ()
+    kept = record.path if record is not None else None
+    return MergeReport(done.report, todo, merging.conflicts, kept, decided, store, lost)
+
+
+def merge_into(
+    files: Transaction, plan: Plan, merging: Merging, record: RecordFile | None,
+    watch: Watch | None = None,
+) -> Written:  # fmt: skip
+    """Write the target of a plan with groups of contacts merged, and their record.
+
+    Raises what `convert` raises.
+    """
+    merging.gather(plan.as_taken())
+    whole = replace(plan, steps=[*plan.steps, merging], on_pass=merging.begin, processes=1)
+    done = convert_into(files, whole, watch)
+    if record is not None:
+        _write_record(record, merging, done, whole)
+    return done
+
+
+def _record_path(wanted: MergePlan) -> Path:
+    """Where the merge record goes. Raises `UsageError` and `TargetError`."""
+    plan, path = wanted.plan, wanted.record
+    if path is None and plan.place is not None:
+        path = plan.place.with_name(f"{plan.place.stem}.merges.jsonl")
+    if path is None:
+        raise UsageError("use --record FILE.jsonl to say where the merge record goes: standard "
+                         "output is for the book")  # fmt: skip
+    spare_originals(path, (source.path for source in plan.open()))
+    if wanted.record is not None:
+        demand_new(path, force=plan.force)
+    return path
+
+
+def _write_record(record: RecordFile, merging: Merging, done: Written, plan: Plan) -> None:
+    """Write the record, with the contacts as the target has them."""
+    written = _as_written(done, plan, {place for place, _ in merging.lines}, merging.written)
+    pointers = defaultdict(list)
+    for each in merging.pointed:
+        pointers[each.now].append(each._asdict())
+    for (place, line), made in zip(merging.lines, merging.results, strict=True):
+        uid = next((prop.text for prop in made if prop.head.name == "uid"), "")
+        line["pointers"] = pointers.get(identity(uid), []) if uid else []
+        record.add(line, written.get(place, made))
+
+
+def _as_written(
+    done: Written, plan: Plan, wanted: set[int], count: int
+) -> dict[int, list[Property]]:
+    """Contacts as they stand in the target, by their place in it; none where it tells no places."""
+    if done.part is None:
+        return {}
+    layouts = [plan.to_layout] if plan.to_layout is not None else []
+    how = HowToRead(target_format(plan).name)
+    again = Plan([str(done.part)], "", layouts=layouts, kept=plan.kept, how=how)
+    found: dict[int, list[Property]] = {}
+    place = 0
+    try:
+        for source in again.open():
+            source.photos = done.photos
+        for contact in again.as_read():
+            if place in wanted:
+                found[place] = Contact(contact.properties).properties
+            place += 1
+    except RoundCardError:
+        return {}  # what was meant is kept instead
+    return found if place == count else {}
