@@ -72,9 +72,12 @@ def _each(plan: SurveyPlan, watch: Watch | None, tell: Tell | None) -> Iterator[
         raise SourceError("nothing to survey")
     for number, source in enumerate(sources):
         if source.format.sort == "card":
-            yield survey_cards(source, number, watch, tell)
+            found = survey_cards(source, number, watch, tell)
         else:
-            yield survey_table(source, plan.read.layouts, plan.read.kept, watch, tell)
+            found = survey_table(source, plan.read.layouts, plan.read.kept, watch, tell)
+        if source.note:
+            found.trouble.insert(0, source.note)
+        yield found
 
 
 def _paths(names: Sequence[str]) -> Iterator[Path]:

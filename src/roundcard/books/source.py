@@ -83,7 +83,6 @@ class Source:
             self.octets = self._spool.seek(0, io.SEEK_END)
         else:
             self.path = Path(name)
-            self.note = recover(self.path)
             self.octets = _size(self.path)
         with self.open() as opened:
             self.sample = opened.read(SAMPLE)
@@ -150,8 +149,10 @@ def sources_of(
     sources = []
     for name in names:
         folder = Path(name)
+        note = recover(folder) if name != STANDARD else ""
         if name == STANDARD or not folder.is_dir():
             sources.append(Source(name, stdin, how))
+            sources[-1].note = note
             continue
         suffixes = _suffixes("table") if tables else (*_suffixes("card"), *_suffixes("table"))
         files, others = files_in(folder, suffixes)
@@ -160,7 +161,7 @@ def sources_of(
             raise SourceError(f"{name}: no {what} ({', '.join(suffixes)}) found in it; "
                               "name its files")  # fmt: skip
         inside = [Source(str(path), None, how) for path in files]
-        inside[0].beside = others
+        inside[0].beside, inside[0].note = others, note
         for source in inside:
             source.folder = name
         sources += inside

@@ -13,6 +13,7 @@ import json
 import os
 import shutil
 import signal
+import threading
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -336,19 +337,17 @@ def _sync(folder: Path) -> None:
 
 @contextlib.contextmanager
 def _undisturbed() -> Iterator[None]:
-    """Let signals that end a process wait, where the system can do that."""
-    if not hasattr(signal, "pthread_sigmask"):
-        yield
+    """Let nobody end the process meanwhile who only asks it to; who asks comes too late."""
+    if threading.current_thread() is not threading.main_thread():
+        yield  # signals are the main thread's
         return
-    held = {signal.SIGINT, signal.SIGTERM, signal.SIGHUP}
-    before = signal.pthread_sigmask(signal.SIG_BLOCK, held)
+    before = {which: signal.signal(which, _too_late) for which in (signal.SIGINT, signal.SIGTERM)}
     try:
         yield
-    except BaseException:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
-        raise
-    try:
-        signal.pthread_sigmask(signal.SIG_SETMASK, before)
-    except BaseException as error:
-        if isinstance(error, Exception):
-            raise
+    finally:
+        for which, handler in before.items():
+            signal.signal(which, handler)
+
+
+def _too_late(*_: object) -> None:
+    """Nothing is to be interrupted any more."""

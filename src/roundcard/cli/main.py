@@ -30,7 +30,7 @@ from roundcard.cli.commands import (
     update,
 )
 from roundcard.cli.render.text import error_line
-from roundcard.errors import RoundCardError, UsageError
+from roundcard.errors import RoundCardError, TargetError, UsageError
 
 INTERRUPTED = 130
 _COMMAND_LINE_ERROR: type[Exception] = typer.BadParameter.__mro__[1]
@@ -111,7 +111,11 @@ def main() -> NoReturn:
     except BrokenPipeError:
         # nobody reads on; keep the interpreter from complaining at the end
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        code = 5
+        code = TargetError.exit_code
+    except OSError as error:  # what the system refuses where nothing of ours expected it
+        where = f"{error.filename}: " if error.filename else ""
+        sys.stderr.write(error_line(f"{where}{error.strerror or error}"))
+        code = TargetError.exit_code
     sys.exit(code if isinstance(code, int) else 0)
 
 

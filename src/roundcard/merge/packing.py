@@ -7,14 +7,16 @@ know beside: how the property was written in its file, and that it is no value o
 
 from __future__ import annotations
 
+import contextlib
 import marshal
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, Self
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Component, Head, Params, Value, head
 from roundcard.card.origin import RIDES, added, tied
+from roundcard.errors import TargetError
 
 _GROUP = "group"
 _URI = "VALUE=URI"
@@ -34,15 +36,17 @@ class Store:
         return self
 
     def __exit__(self, *_: object) -> None:
-        self._file.close()
+        with contextlib.suppress(OSError):  # what is still held need not be written
+            self._file.close()
 
     def put(self, contact: Contact) -> int:
         """Keep a contact, with the origins of its values; its number."""
         made = [(self._number(prop.head), prop.value if prop.raw is None else None, prop.raw,
                  _origins(prop)) for prop in contact.properties]  # fmt: skip
         octets = marshal.dumps((contact.origin, made))
-        self._file.seek(self._end)
-        self._file.write(octets)
+        with _told():
+            self._file.seek(self._end)
+            self._file.write(octets)
         self._places.append((self._end, len(octets)))
         self._end += len(octets)
         return len(self._places) - 1
@@ -50,8 +54,10 @@ class Store:
     def get(self, number: int) -> Contact:
         """A contact that was put."""
         start, length = self._places[number]
-        self._file.seek(start)
-        origin, made = marshal.loads(self._file.read(length))  # written by ourselves
+        with _told():
+            self._file.seek(start)
+            octets = self._file.read(length)
+        origin, made = marshal.loads(octets)  # written by ourselves
         heads = self._heads
         props = [Property(heads[at], known, where, raw) for at, known, raw, where in made]
         return Contact(props, origin)
@@ -63,6 +69,18 @@ class Store:
         if number == len(self._heads):
             self._heads.append(found)
         return number
+
+
+@contextlib.contextmanager
+def _told() -> Iterator[None]:
+    """Raise `TargetError` for what the system refuses meanwhile."""
+    try:
+        yield
+    except OSError as error:
+        folder = tempfile.gettempdir()
+        raise TargetError(
+            f"{folder}: a temporary file cannot be written: {error.strerror}"
+        ) from None
 
 
 def _origins(prop: Property) -> Any:
