@@ -2,38 +2,26 @@
 
 from __future__ import annotations
 
-import gc
-import io
 import os
 import pty
 import select
 import shutil
-import signal
 import subprocess
 import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import NamedTuple
 
 import pytest
 from hypothesis import settings
 
-from roundcard.cli.main import main
+from in_process import Done, in_process
 
 settings.register_profile("usual", deadline=None, print_blob=True, max_examples=25)
 settings.register_profile("deep", deadline=None, print_blob=True, max_examples=400)
 settings.load_profile(os.environ.get("ROUNDCARD_EXAMPLES", "usual"))
 
 DEMO = Path(__file__).parent.parent / "src" / "roundcard" / "demo"
-
-
-class Done(NamedTuple):
-    """What a process left."""
-
-    code: int
-    out: str
-    err: str
 
 
 Run = Callable[..., Done]
@@ -61,34 +49,11 @@ def program(tmp_path: Path) -> Run:
 
 
 @pytest.fixture
-def run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
-    """Run the same entry within this process: argv, streams, folder and environment as a shell
-    gives them, and the exit code that it gets."""
-    for name, value in _environment(tmp_path).items():
-        monkeypatch.setenv(name, value)
+def run(tmp_path: Path) -> Run:
+    """Run the same entry within this process."""
 
     def runner(*args: object, stdin: bytes = b"", cwd: Path = tmp_path) -> Done:
-        streams = [io.BytesIO(stdin), io.BytesIO(), io.BytesIO()]
-        texts = [io.TextIOWrapper(stream, encoding="utf-8", newline="") for stream in streams]
-        signals = {which: signal.getsignal(which) for which in (signal.SIGINT, signal.SIGTERM)}
-        threshold = gc.get_threshold()
-        with monkeypatch.context() as patch:
-            patch.chdir(cwd)
-            patch.setattr(sys, "argv", ["roundcard", *map(str, args)])
-            for name, text in zip(("stdin", "stdout", "stderr"), texts, strict=True):
-                patch.setattr(sys, name, text)
-            try:
-                main()
-            except SystemExit as left:
-                code = int(left.code or 0)
-            finally:
-                sys.stdout.flush()
-                sys.stderr.flush()
-                for which, handler in signals.items():
-                    signal.signal(which, handler)
-                gc.set_threshold(*threshold)
-        _, out, err = (stream.getvalue().decode("utf-8") for stream in streams)
-        return Done(code, out, err)
+        return in_process([*map(str, args)], cwd, _environment(tmp_path), stdin)
 
     return runner
 

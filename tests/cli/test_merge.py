@@ -11,7 +11,8 @@ import openpyxl
 import pytest
 
 from books_in_tests import card
-from conftest import Done, Run, at_terminal
+from conftest import Run, at_terminal
+from in_process import Done
 
 TWO = ("old.vcf", "new.vcf")
 BOOKS = ("skippers.vcf", "skippers-now.vcf", "coordinator-phone.vcf", "ledger.csv",

@@ -18,6 +18,7 @@ from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape
 from roundcard.tally import Reason, SetAside, Tally
+from roundcard.values.phones import says_more
 
 Say = Callable[[Reason], str]
 """Puts a reason into words."""
@@ -62,7 +63,9 @@ class LeftBehind:
         groups = set()
         for prop, reason in self._kept:
             why = with_params(prop.head, **{"x-roundcard-why": (self._say(reason),)})
-            props.append(Property(why, prop.value, prop.origin, prop.raw))
+            unknown = prop.head.field.kind == "raw" and not prop.head.coded
+            value = prop.raw if says_more(prop) else prop.value
+            props.append(Property(why, value, prop.origin, prop.raw if unknown else None))
             groups.add(prop.head.group.lower())
         groups.discard("")
         for other in contact.properties:
