@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from roundcard.clean.phones import phone_form, several
+from roundcard.clean.phones import phone_form
 from roundcard.clean.rule import Around
+from roundcard.values.phones import several
 
 PHONES = [
     ("GB", "01632 960001", "+44 1632 960001"),

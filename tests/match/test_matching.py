@@ -12,9 +12,10 @@ from books_in_tests import card, read_cards
 from roundcard.card.contact import Contact
 from roundcard.match.blocking import MOST, candidates
 from roundcard.match.doubts import DOUBTS
-from roundcard.match.features import features_of, number_key
+from roundcard.match.features import features_of
 from roundcard.match.matching import Matches, matches_of, raised
 from roundcard.match.names import called, generation, one_word, sounding, words_of
+from roundcard.values.phones import number_key
 
 
 def person(given: str, family: str, *lines: str) -> list[str]:

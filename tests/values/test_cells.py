@@ -7,7 +7,8 @@ from roundcard.card.head import head, typed
 from roundcard.card.origin import ADDED, pack
 from roundcard.card.paths import parse
 from roundcard.errors import PathError
-from roundcard.values.cells import read_uses, split_extension, street_lines, write_uses
+from roundcard.values.cells import read_uses, street_lines, write_uses
+from roundcard.values.phones import split_extension
 from roundcard.values.putting import put, settable
 
 

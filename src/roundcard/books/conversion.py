@@ -29,7 +29,6 @@ from roundcard.books.writing import (
     RowOutput,
     WorkbookOutput,
     card_output,
-    longest_cell,
     row_output,
 )
 from roundcard.card.contact import Contact
@@ -128,7 +127,7 @@ class _Conversion:
         """Do it all; see `convert`."""
         began = time.monotonic()
         target = self.target()
-        self.widens = isinstance(target, AtomicFile | NoTarget) and self.format.name != "xlsx"
+        self.widens = isinstance(target, AtomicFile | NoTarget) and self.format.of_text
         if self.format.sort == "table" and isinstance(target, AtomicFile):
             photos = PhotoFolder(target.path, sources=len(self.sources), force=self.plan.force)
             self.photos = self.files.grow(photos)
@@ -235,13 +234,12 @@ class _Conversion:
         self, reading: Reading, tally: Tally, output: Output, target: Target | FolderTarget
     ) -> None:
         """Take one source into the target, by one process or by several."""
-        work = self.shared(reading, output)
-        if work is None:
+        work = None if isinstance(target, FolderTarget) else self.shared(reading, output)
+        if work is None or isinstance(target, FolderTarget):
             straight = None if self.steps else output
             for contact in self.contacts(reading, tally, "converting", straight):
                 output.add(contact)
             return
-        assert not isinstance(target, FolderTarget)
         output.flush()
         for done in self.pieces(reading, work, tally, "converting"):
             target.write(done.octets)
@@ -333,11 +331,12 @@ class _Conversion:
         if self.format.sort == "card":
             proof = Proof(self.format) if prove else None
             return card_output(self.format, tally, target, proof), ""
-        assert not isinstance(target, FolderTarget)
+        if isinstance(target, FolderTarget):
+            raise UsageError("--split-into writes cards only; use --to vcard or --to jcard")
         layout, extra = self.target_layout()
         widens = self.widens and layout.unlisted == "custom" and layout.heading_row > 0
         writer = RowWriter(layout, tally, extra, widens=widens, photos=self.photos,
-                           longest=longest_cell(self.format))  # fmt: skip
+                           longest=self.format.longest_cell)  # fmt: skip
         proof = Proof(self.format, layout.dialect, len(writer.above)) if prove else None
         title = Path(self.plan.target).stem
         return row_output(self.format, writer, target, title, proof), layout.name
@@ -356,8 +355,7 @@ class _Conversion:
                     shape.add(contact)
             else:
                 for done in self.pieces(reading, shared, apart, "looking for columns"):
-                    assert done.shape is not None
-                    shape.merge(done.shape)
+                    shape.merge(done.shape or Shape())
         for contact in self.plan.more:
             shape.add(contact)
         if layout is None:

@@ -49,7 +49,7 @@ class Beginning(NamedTuple):
 
 def sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
     """The first rows of a table; of a text table those that stand whole in the sample."""
-    if source.format.name != "xlsx":
+    if source.format.of_text:
         sample = source.sample
         if source.octets > len(sample) and b"\n" in sample:
             sample = sample[: sample.rindex(b"\n") + 1]

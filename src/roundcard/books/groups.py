@@ -23,7 +23,6 @@ _OVERLAP = 64
 _IN_CATEGORIES = Reason(Fate.FOLDED, Why.GROUP_IN_CATEGORIES)
 _NOT_WHOLE = Reason(Fate.LEFT_BEHIND, Why.GROUP_NOT_WHOLE)
 _OF_GROUP = Reason(Fate.FOLDED, Why.CATEGORY_OF_GROUP)
-_HAVE_GROUPS = ("vcard-4.0", "jcard")
 
 _GROUPS = ((b"KIND", b"GROUP"),)
 _MARKED = ((GROUP.upper().encode(),), (GROUP.upper().encode().hex().upper().encode(),))
@@ -51,11 +50,11 @@ def group_steps(sources: Sequence[Source], target: Format, contacts: Contacts) -
     `contacts` gives all contacts of the sources, in a pass of their own.
     """
     cards = [source for source in sources if source.format.sort == "card"]
-    ways = _MARKED if target.name in _HAVE_GROUPS else _GROUPS
+    ways = _MARKED if target.has_groups else _GROUPS
     if not any(_holds(source, marks) for source in cards for marks in ways):
         return []
     groups = _found(contacts)
-    if target.name in _HAVE_GROUPS:
+    if target.has_groups:
         return [GroupsHome(groups)]
     return [GroupsAway(groups, keeps_cards=target.sort == "card")] if groups.there else []
 

@@ -135,12 +135,12 @@ def target_format(plan: Plan) -> Format:
         if plan.to_layout is not None and found.sort == "card":
             raise UsageError(f"--to-layout is for tables, and --to says {plan.to_format}")
     elif plan.split:
-        found = formats.by_name("vcard")
+        found = formats.CARDS
     else:
         promised = formats.by_suffix(plan.target) if plan.target != STANDARD else None
         if plan.to_layout is not None:
             table = promised is not None and promised.sort == "table"
-            found = promised if promised and table else formats.by_name("csv")
+            found = promised if promised and table else formats.TABLE
         elif promised is None:
             raise UsageError(f"cannot tell the format from the name '{plan.target}'; use --to "
                              "vcard, --to csv or --to xlsx")  # fmt: skip

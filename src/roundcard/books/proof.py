@@ -89,16 +89,12 @@ class Proof:
             raise _failed(name, f"it holds {number:,} records, and {self.people:,} were written")
 
     def _read(self, path: Path) -> Iterator[bytes]:
-        if self.format.name == "csv":
-            rows = _rows(path, self.dialect or Dialect())
-        elif self.format.name == "xlsx":
-            rows = _sheet_rows(path)
-        elif self.format.name == "jcard":
-            yield from map(_digest, _jcards(path))
+        if self.format.sort == "card":
+            version = self.format.version
+            cards = _vcards(path, version) if version else _jcards(path)
+            yield from map(_digest, cards)
             return
-        else:
-            yield from map(_digest, _vcards(path, self.format.version))
-            return
+        rows = _rows(path, self.dialect or Dialect()) if self.format.of_text else _sheet_rows(path)
         for number, cells in enumerate(rows):
             if number >= self.above:
                 yield _digest(_cells(cells))

@@ -16,7 +16,7 @@ from roundcard.books.tables import Table, TableHead, open_table, without_totals
 from roundcard.books.writing import CardOutput, Output
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError
-from roundcard.formats import charset, csv, jcard, vcard
+from roundcard.formats import charset, csv
 from roundcard.formats.vcard import VCardWriter
 from roundcard.layouts.binding import Binding, bind, demand_fit, missing_note
 from roundcard.layouts.damage import tell_damage
@@ -136,9 +136,9 @@ class Reading:
                     progress(stream.tell(), record)
 
             try:
-                if self.source.format.sort == "card":
+                read = self.source.format.read
+                if read is not None:
                     chunks = chunks_of(stream, self.source.sample)
-                    read = jcard.read if self.source.format.name == "jcard" else vcard.read
                     yield from read(chunks, source=self.number, tally=self.tally, on_record=seen)
                 else:
                     yield from self._records(self.table.rows(stream, self.tally), seen, output)
@@ -154,7 +154,7 @@ class Reading:
         told = self.read_as
         told.draft, told.taken = table.draft, table.taken
         told.layout = table.layout.name
-        if self.source.format.name != "xlsx":
+        if self.source.format.of_text:
             told.encoding, told.encoding_sure = table.dialect.encoding, table.encoding_sure
             separator = table.dialect.separator
             told.separator = csv.SEPARATORS.get(separator, separator)
@@ -192,9 +192,11 @@ class Reading:
         source = self.source
         if source.path is None or b"\n" not in source.sample:
             return None
-        if source.format.version and not wide_encoding(source.sample):
+        if source.format.version:
+            if wide_encoding(source.sample):
+                return None
             return Cut(source.path, None, 0, source.octets, 0, piece)
-        if source.format.name != "csv":
+        if not source.format.in_pieces:
             return None
         dialect = self.table.dialect
         marked = charset.mark_of(source.sample) == "utf-8-sig"

@@ -16,7 +16,7 @@ from roundcard import formats
 from roundcard.books.photos import PhotoFolder
 from roundcard.books.transaction import recover
 from roundcard.errors import SourceError, UsageError
-from roundcard.formats import SAMPLE, Format, charset, jcard, vcard, workbook
+from roundcard.formats import SAMPLE, Format, charset, vcard, workbook
 
 STANDARD = "-"
 """The name of standard input and output."""
@@ -107,18 +107,18 @@ class Source:
         if said:
             return formats.by_name(said)
         if self.is_workbook:
-            return formats.by_name("xlsx")
+            return formats.WORKBOOK
         found = formats.by_content(self.cards_sample or self.sample, self.name)
         if found is None:
             raise SourceError(f"{self.name}: is neither a vCard file nor a table"
                               f"{_looks_like(self.sample)}")  # fmt: skip
-        cards = vcard.recognise(self.cards_sample or self.sample) or jcard.recognise(self.sample)
-        if found.sort == "card" and not cards:
+        cards = found.sort == "card" and not found.recognise(self.cards_sample or self.sample)
+        if cards:
             raise SourceError(
                 f"{self.name}: the name says vCard, but there is no line BEGIN:VCARD at its "
                 "beginning; use --from csv if it is a table"
             )
-        if found.name == "xlsx":
+        if not found.of_text:
             raise SourceError(f"{self.name}: the name says workbook, but the file is text; use "
                               "--from csv if it is a table")  # fmt: skip
         return found

@@ -88,7 +88,7 @@ def _filled(row: Row, *, first: bool) -> int:
 
 def table_rows(source: Source, stream: BinaryIO, dialect: Dialect, tally: Tally) -> Iterator[Row]:
     """The rows of a text table or of a workbook."""
-    if source.format.name != "xlsx":
+    if source.format.of_text:
         return csv.read(stream, dialect, source.sample)
 
     def tell(what: str, where: str) -> None:
@@ -146,7 +146,7 @@ def open_table(
 
 def guessed_dialect(source: Source) -> GuessedDialect:
     """The dialect of a table: what the user said, else what its octets tell."""
-    if source.format.name == "xlsx":
+    if not source.format.of_text:
         return GuessedDialect(Dialect(), 1.0, 1.0)
     how = source.how
     if how.encoding and not charset.mark_of(source.sample):
@@ -172,7 +172,7 @@ def dialect_for(
     notes: list[str] = []
     encoding, separator = said.encoding, said.separator
     marked = charset.mark_of(source.sample) or charset.wide_of(source.sample)
-    if source.format.name != "xlsx":
+    if source.format.of_text:
         if how.encoding or marked:
             encoding = found.encoding
         elif charset.plainly_not(encoding, source.telling):

@@ -12,11 +12,9 @@ from roundcard.books.target import FolderTarget, NoTarget, Target
 from roundcard.books.transaction import Stream
 from roundcard.card.contact import Contact
 from roundcard.card.names import formatted_name
-from roundcard.formats import Format
+from roundcard.formats import CardWriter, Format
 from roundcard.formats.csv import CsvWriter
-from roundcard.formats.jcard import JCardWriter
-from roundcard.formats.vcard import VCardWriter
-from roundcard.formats.workbook import LONGEST_CELL, WorkbookWriter
+from roundcard.formats.workbook import WorkbookWriter
 from roundcard.layouts.writing import RowWriter
 from roundcard.tally import Tally
 
@@ -50,9 +48,7 @@ class Output(Protocol):
 class CardOutput:
     """A file of cards."""
 
-    def __init__(
-        self, writer: VCardWriter | JCardWriter, target: Writes, proof: Proof | None = None
-    ) -> None:
+    def __init__(self, writer: CardWriter, target: Writes, proof: Proof | None = None) -> None:
         self.writer = writer
         self.proof = proof
         self._encode = writer.encode
@@ -164,7 +160,7 @@ class FolderOutput:
 
     def __init__(
         self,
-        writer: VCardWriter | JCardWriter,
+        writer: CardWriter,
         target: FolderTarget | NoTarget,
         suffix: str,
         proof: Proof | None = None,
@@ -199,7 +195,9 @@ def card_output(
     form: Format, tally: Tally, target: Target | FolderTarget, proof: Proof | None = None
 ) -> Output:
     """The output for a card format."""
-    writer = JCardWriter(tally) if form.name == "jcard" else VCardWriter(form.version, tally)
+    if form.writer is None:
+        raise ValueError(f"{form.title} is not a format of cards")
+    writer = form.writer(tally)
     if isinstance(target, FolderTarget):
         return FolderOutput(writer, target, form.suffixes[0], proof)
     return CardOutput(writer, target, proof)
@@ -209,11 +207,6 @@ def row_output(
     form: Format, writer: RowWriter, target: Target, title: str, proof: Proof | None = None
 ) -> Output:
     """The output for a table format."""
-    if form.name == "xlsx":
+    if not form.of_text:
         return WorkbookOutput(writer, target, title, proof)
     return RowOutput(writer, target, proof)
-
-
-def longest_cell(form: Format) -> int:
-    """Characters that a cell of a table holds at the most; 0 for as many as there are."""
-    return LONGEST_CELL if form.name == "xlsx" else 0

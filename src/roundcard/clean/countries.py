@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 
@@ -30,14 +30,14 @@ def codes_by_name() -> dict[str, str]:
     return found | _ALSO
 
 
-@cache
+@lru_cache(maxsize=8_192)
 def country_code(name: str) -> str:
     """The ISO 3166 alpha-2 code of a country's name in a usual language, or of a code; empty where
     there is none."""
     return codes_by_name().get(" ".join(name.casefold().replace(".", "").split()), "")
 
 
-@cache
+@lru_cache(maxsize=2_048)
 def country_name(code: str, language: str) -> str:
     """The name of a country in a language (ISO 639-1); empty where there is none."""
     from babel import Locale, UnknownLocaleError  # noqa: PLC0415

@@ -196,8 +196,8 @@ class Clean:
         found = self._desks.get((number, path, where))
         if found is None:
             work = self.passes[number]
-            assert not isinstance(work, Reshaping)
-            rules = tuple(rule for rule in work if rule.concerns(path))
+            run = () if isinstance(work, Reshaping) else work
+            rules = tuple(rule for rule in run if rule.concerns(path))
             few = tuple(rule for rule in rules if rule not in TEXT_RULES)
             found = _Desk(path, rules, few, self._about(path, where), set())
             if len(self._desks) < _MOST_KEPT:
@@ -251,7 +251,9 @@ class Clean:
         value = prop.components
         made: list[Component] | None = None
         origins: list[int | tuple[int, ...]] = []
-        desks = self._parts.setdefault((number, prop.head, where), [])
+        desks = self._parts.get((number, prop.head, where), [])
+        if not desks and len(self._parts) < _MOST_KEPT:
+            self._parts[number, prop.head, where] = desks
         for at, component in enumerate(value):
             if not component or (prop.head.name == CUSTOM and at == 0):  # nothing, or the label
                 continue

@@ -6,6 +6,7 @@ line, so that a book can be streamed and its lines compared.
 
 from __future__ import annotations
 
+import codecs
 import json
 import re
 from collections.abc import Callable, Iterable, Iterator
@@ -75,21 +76,15 @@ def _values(chunks: Iterable[bytes]) -> Iterator[tuple[int, Any]]:
     Brackets and commas around them are passed over, so that one array of many is many.
     """
     decoder = json.JSONDecoder()
+    text = codecs.getincrementaldecoder("utf-8-sig")()  # drops a mark at the very beginning only
     held, line = "", 1
-    tail = b""
     pending = iter(chunks)
     more = True
     while more or held:
         octets = next(pending, None)
         more = octets is not None
-        data = tail + (octets or b"")
-        cut = len(data)
-        while more and cut and data[cut - 1] & 0xC0 == 0x80:
-            cut -= 1  # an unfinished character waits for the next chunk
-        cut -= 1 if more and cut and data[cut - 1] >= 0xC0 else 0
-        tail = data[cut:]
         try:
-            held += data[:cut].decode("utf-8-sig" if line == 1 else "utf-8")
+            held += text.decode(octets or b"", final=not more)
         except UnicodeDecodeError:
             raise SourceError(f"line {line}: bytes that are not UTF-8") from None
         while True:

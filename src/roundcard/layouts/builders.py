@@ -14,8 +14,9 @@ from roundcard.layouts.cell import changed_in
 from roundcard.layouts.inputs import Cells, Input
 from roundcard.layouts.plainly import Plainly, does, done_by
 from roundcard.tally import Tally, Why, changed_by
-from roundcard.values.cells import YES, from_cell, read_uses, street_lines, with_extension
+from roundcard.values.cells import YES, from_cell, read_uses, street_lines
 from roundcard.values.dates import PartialDate, valid
+from roundcard.values.phones import with_extension
 from roundcard.values.putting import is_extension, part_index
 
 STREET = 2

@@ -8,9 +8,9 @@ from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.cell import Cell, Draft, left_behind
 from roundcard.tally import Fate, Reason, Why
-from roundcard.values.cells import split_extension, street_lines, to_cell, write_uses
+from roundcard.values.cells import street_lines, to_cell, write_uses
 from roundcard.values.dates import parse_iso
-from roundcard.values.phones import says_more
+from roundcard.values.phones import says_more, split_extension
 
 _NAMED_USES = frozenset({"fax", "pager"})
 """A column takes these only where it names them, or has a column beside it that does."""

@@ -23,8 +23,9 @@ from roundcard.card.paths import FIELD_WORDS
 from roundcard.errors import PlanError, RoundCardError, did_you_mean
 from roundcard.formats.sheets import sheet_rows
 from roundcard.match.decisions import Books, Decision, Resolved, Side, read_decisions
-from roundcard.match.features import Features, number_key
+from roundcard.match.features import Features
 from roundcard.match.names import words_of
+from roundcard.values.phones import number_key
 
 SAME, APART, LEAD, LATER = "same", "apart", "lead", "later"
 _WORDS = (SAME, APART, LEAD, LATER)

@@ -14,20 +14,16 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import email, folded
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.origin import unpack
-from roundcard.clean.phones import phone_form
-from roundcard.clean.rule import Around
 from roundcard.clean.splitting import split_name
 from roundcard.clean.step import region_of
 from roundcard.match.names import generation, one_word, words_of
 from roundcard.values.dates import parse_iso
+from roundcard.values.phones import number_key
 
 Ints = npt.NDArray[np.int32]
 
 _STREET, _CODE = ADR_PARTS.index("street"), ADR_PARTS.index("postcode")
 _NUMBER = re.compile(r"\d+")
-_DIGITS_TELLING = 9
-"""Last digits of a telephone number that tell it whether its country code is there or not."""
-_FEWEST_DIGITS = 6
 _GENERATIONS = {"": 0, "senior": 1, "junior": 2}
 
 
@@ -116,14 +112,6 @@ def _add(out: Features, contact: Contact, region: str) -> None:
     out.emails.append(tuple(dict.fromkeys(emails)))
     _add_name(out, first, where)
     _add_rest(out, first)
-
-
-def number_key(text: str, region: str) -> str:
-    """What tells a telephone number however it is written: its last digits."""
-    formed = phone_form(text, Around("phone", region))
-    said = (formed.text or text).partition(" ext")[0]
-    digits = "".join([char for char in said if char.isdecimal()])
-    return digits[-_DIGITS_TELLING:] if len(digits) >= _FEWEST_DIGITS else ""
 
 
 def _add_name(out: Features, first: dict[str, Property], region: str) -> None:

@@ -14,9 +14,9 @@ from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, flat
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
-from roundcard.match.features import number_key
 from roundcard.match.matching import Group, Matches, Reason
 from roundcard.match.names import words_of
+from roundcard.values.phones import number_key
 
 HEADINGS = ["group", "verdict", "score", "reasons", "decision", "source", "record", "name", "email",
             "phone", "organisation", "address", "birthday"]  # fmt: skip

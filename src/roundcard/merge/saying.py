@@ -8,19 +8,16 @@ import hashlib
 import re
 
 from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.equality import folded, key, number
+from roundcard.card.equality import folded, key
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, head, with_params
 from roundcard.card.names import joined_name
-from roundcard.clean.phones import phone_form
-from roundcard.clean.rule import Around
 from roundcard.match.names import words_of
 from roundcard.values.dates import PartialDate, parse_iso
+from roundcard.values.phones import same_number
 
 _PARTLY = frozenset(("adr", "org"))
 """Structured values of which one may say less than the other, and nothing else."""
-_LONGEST_CODE = 3
-"""Digits of a country code at the most (ITU-T E.164)."""
 _DATA = re.compile(r"data:[^,]*;base64,", re.IGNORECASE)
 _COUNTRY = ADR_PARTS.index("country")
 
@@ -35,7 +32,7 @@ def same(one: Property, other: Property, region: str = "") -> bool:
     if name != other.head.name:
         return False
     if name == "tel":
-        return _same_number(one.text, other.text, region)
+        return same_number(one.text, other.text, region)
     if name in _PARTLY:
         return covers(one, other) or covers(other, one)
     kind = one.head.field.kind
@@ -70,29 +67,6 @@ def picture(uri: str) -> bytes:
         except (binascii.Error, ValueError):
             octets = uri.encode()
     return hashlib.blake2b(octets, digest_size=16).digest()
-
-
-def _same_number(one: str, other: str, region: str) -> bool:
-    mine, theirs = _dialled(one, region), _dialled(other, region)
-    if mine == theirs:
-        return True
-    (number1, extension1), (number2, extension2) = mine, theirs
-    if extension1 != extension2 or number1.startswith("+") == number2.startswith("+"):
-        return False
-    long, short = (number1, number2) if number1.startswith("+") else (number2, number1)
-    bare = short.lstrip("0")
-    lead = len(long) - 1 - len(bare)
-    return len(bare) > 6 and long.endswith(bare) and 0 < lead <= _LONGEST_CODE
-
-
-def _dialled(text: str, region: str) -> tuple[str, str]:
-    """The digits of a number, in the international form where that can be told, and its
-    extension."""
-    formed = phone_form(text, Around("phone", region)).text or text
-    digits, _, extension = number(formed.replace(" ext. ", " x").replace(" ext ", " x")).partition(
-        "x"
-    )
-    return digits, extension
 
 
 def covers(fuller: Property, other: Property) -> bool:

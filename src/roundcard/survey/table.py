@@ -65,7 +65,7 @@ def survey_table(
     began = time.monotonic()
     table = open_table(source, layouts, kept, demand=False)
     found = FileSurvey(source.name, source.format.title, source.octets)
-    if source.format.name != "xlsx":
+    if source.format.of_text:
         found.encoding, found.encoding_sure = table.dialect.encoding, table.encoding_sure
         separator = table.dialect.separator
         found.separator = SEPARATORS.get(separator, separator)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-
 from roundcard.card.fields import Field
 from roundcard.card.head import Head
 from roundcard.card.paths import uses_of
@@ -18,7 +16,6 @@ _SAID = {
     "main": "main-number", "sms": "text",
 }  # fmt: skip
 """Words for uses that stand in the cells of people's tables."""
-_EXTENSION = re.compile(r"(.*?) ext\. (\S+)")
 
 
 def from_cell(field: Field, text: str) -> str:
@@ -61,17 +58,6 @@ def write_uses(head: Head, label: str, word: str) -> str:
     known = uses_of(word)
     uses = tuple(use for use in known if use in head.uses)
     return "+".join(uses)
-
-
-def split_extension(text: str) -> tuple[str, str]:
-    """A telephone number and its extension; the extension empty where there is none."""
-    found = _EXTENSION.fullmatch(text)
-    return (found[1].strip(), found[2]) if found else (text, "")
-
-
-def with_extension(number: str, extension: str) -> str:
-    """A telephone number with its extension, as contacts hold it."""
-    return f"{number} ext. {extension}" if number else f"ext. {extension}"
 
 
 def street_lines(component: str | tuple[str, ...]) -> list[str]:
