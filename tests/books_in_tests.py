@@ -11,8 +11,8 @@ from roundcard.formats import csv, vcard
 from roundcard.layouts.binding import bind
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Layout
-from roundcard.layouts.reading import RowReader
-from roundcard.layouts.writing import RowWriter
+from roundcard.layouts.row_reader import RowReader
+from roundcard.layouts.row_writer import RowWriter
 from roundcard.tally import Reason, SetAside, Tally
 
 

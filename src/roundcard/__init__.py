@@ -34,13 +34,13 @@ from roundcard.errors import (
 if TYPE_CHECKING:
     from roundcard.books.conversion import Report, convert
     from roundcard.books.plan import Plan
-    from roundcard.layouts.shelf import load as load_layout
+    from roundcard.layouts.library import load as load_layout
 
 _LATER = {
     "Plan": ("roundcard.books.conversion", "Plan"),
     "Report": ("roundcard.books.conversion", "Report"),
     "convert": ("roundcard.books.conversion", "convert"),
-    "load_layout": ("roundcard.layouts.shelf", "load"),
+    "load_layout": ("roundcard.layouts.library", "load"),
 }
 """Names whose modules are loaded when they are asked for, so that the command starts quickly."""
 

@@ -6,12 +6,12 @@ from pathlib import Path
 
 import pytest
 
+from roundcard.app.keep import keep
 from roundcard.books.drafting import beginning, demand_understood, draft_table
-from roundcard.books.keeping import keep
 from roundcard.books.source import HowToRead, Source, sources_of
 from roundcard.books.tables import best_kept, fits_of, guessed_dialect, open_table
 from roundcard.errors import LayoutError, SourceError, TargetError
-from roundcard.layouts.shelf import load
+from roundcard.layouts.library import load
 
 RECORD = "Anna Weber,a@x.test,01632 960001"
 

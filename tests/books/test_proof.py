@@ -11,9 +11,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from books_in_tests import read_cards, write_cards
+from roundcard.books.outputs import CardOutput, card_output
 from roundcard.books.proof import Proof
 from roundcard.books.target import NoTarget
-from roundcard.books.writing import CardOutput, card_output
 from roundcard.card.contact import Contact
 from roundcard.errors import ProofError
 from roundcard.formats import by_name

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import card, read_cards
-from roundcard.clean.habits import habits_of
+from roundcard.clean.book_conventions import habits_of
 from roundcard.clean.names import cased
 from roundcard.clean.rule import Around, Rule
 from roundcard.clean.rules import chosen

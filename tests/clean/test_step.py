@@ -10,11 +10,11 @@ import pytest
 
 from books_in_tests import card, inner, read_cards, write_cards
 from roundcard.books.plan import Plan
-from roundcard.clean.own import Wishes, wishes_in, wishes_of
-from roundcard.clean.preparing import cleaning
 from roundcard.clean.rule import Around, Rule
 from roundcard.clean.rules import chosen
+from roundcard.clean.setup import cleaning
 from roundcard.clean.step import Change, Clean, Forms
+from roundcard.clean.user_rules import Wishes, wishes_in, wishes_of
 from roundcard.errors import PlanError, UsageError
 from roundcard.layouts.file import parse_layout
 from roundcard.tally import Tally

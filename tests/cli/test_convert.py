@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Run
-from roundcard.layouts.shelf import load
+from roundcard.layouts.library import load
 
 COUNTS = (
     "read",

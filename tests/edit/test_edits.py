@@ -13,7 +13,7 @@ from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.edit.edits import Edited, edits_of, people_of
 from roundcard.edit.sheet import Columns, Sheet, key_of, plain, read_sheet, row_of, write_sheet
-from roundcard.edit.slots import joined, parted, slots_of
+from roundcard.edit.sheet_values import joined, parted, slots_of
 from roundcard.errors import PlanError
 from roundcard.tally import Balance, Tally
 

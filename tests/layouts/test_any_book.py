@@ -9,7 +9,7 @@ from books_in_tests import Kept, col, layout_of, read_cards, read_rows, write_ca
 from roundcard.card.contact import Contact
 from roundcard.card.paths import parse
 from roundcard.cli.render.reasons import sentence
-from roundcard.layouts.shape import Shape
+from roundcard.layouts.infer_columns import Shape
 from roundcard.pick.fields import OnlyFields, SetValue
 from roundcard.tally import Balance, Fate, Tally
 from strategies import contacts

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from roundcard.errors import LayoutError
-from roundcard.layouts import shelf
+from roundcard.layouts import library
 from roundcard.layouts.file import parse_layout
 
 GOOD = """\
@@ -118,9 +118,9 @@ def test_layouts_are_found_by_file_folder_and_name(tmp_path: Path) -> None:
     file.write_text(GOOD, encoding="utf-8")
     (tmp_path / "broken.toml").write_text("name", encoding="utf-8")
     places = [tmp_path, tmp_path / "nowhere"]
-    assert shelf.find(str(file), [])[0].name == "ledger"
-    assert shelf.find("ledger", places)[0].name == "ledger"
-    assert [isinstance(found, LayoutError) for _, found in shelf.kept(places)] == [True, False]
+    assert library.find(str(file), [])[0].name == "ledger"
+    assert library.find("ledger", places)[0].name == "ledger"
+    assert [isinstance(found, LayoutError) for _, found in library.kept(places)] == [True, False]
     for name, problem in [
         ("ledgr", "did you mean 'ledger'?"),
         ("broken", "not valid TOML"),
@@ -128,5 +128,5 @@ def test_layouts_are_found_by_file_folder_and_name(tmp_path: Path) -> None:
         (str(tmp_path / "empty"), "layout file not found"),
     ]:
         with pytest.raises(LayoutError, match=r"layout|TOML") as caught:
-            shelf.find(name, places)
+            library.find(name, places)
         assert problem in str(caught.value)

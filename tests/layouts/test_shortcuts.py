@@ -13,9 +13,9 @@ from roundcard.card.contact import Contact
 from roundcard.formats.vcard import VCardWriter
 from roundcard.layouts.binding import bind
 from roundcard.layouts.model import Layout
-from roundcard.layouts.reading import RowReader
+from roundcard.layouts.row_reader import RowReader
+from roundcard.layouts.row_writer import RowWriter
 from roundcard.layouts.straight import Straight
-from roundcard.layouts.writing import RowWriter
 from roundcard.tally import Tally
 from strategies import contacts
 

@@ -10,12 +10,12 @@ import pytest
 from books_in_tests import card, read_cards
 from roundcard.books.transaction import Transaction
 from roundcard.errors import PlanError
-from roundcard.match.deciding import Answer, MatchSheet, answer_of, answers, known
-from roundcard.match.decisions import Books, Decision, read_decisions, side_of, write_decisions
+from roundcard.match.decision_store import Books, Decision, read_decisions, side_of, write_decisions
 from roundcard.match.features import Features, features_of
 from roundcard.match.matching import matches_of
-from roundcard.match.reviewing import Review
+from roundcard.match.review_session import Review
 from roundcard.match.sheet import HEADINGS
+from roundcard.match.sheet_decisions import Answer, MatchSheet, answer_of, answers, known
 
 NAMES = ["b.vcf"]
 ADA = "FN:Ada Weir", "UID:u-ada", "EMAIL:ada@x.test", "TEL:07700 900123"

@@ -11,10 +11,10 @@ import pytest
 from books_in_tests import card, read_cards
 from roundcard.card.contact import Contact
 from roundcard.match.blocking import MOST, candidates
-from roundcard.match.doubts import DOUBTS
 from roundcard.match.features import features_of
 from roundcard.match.matching import Matches, matches_of, raised
 from roundcard.match.names import called, generation, one_word, sounding, words_of
+from roundcard.match.review_rules import DOUBTS
 from roundcard.values.phones import number_key
 
 

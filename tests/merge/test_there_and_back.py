@@ -17,11 +17,11 @@ from roundcard.books.conversion import convert
 from roundcard.books.plan import Plan
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
-from roundcard.merge.packing import Store, as_json, from_json
+from roundcard.merge.contact_store import Store, as_json, from_json
+from roundcard.merge.merge_step import Joined, Merging
 from roundcard.merge.policy import Policy
 from roundcard.merge.record import RecordFile, chosen, read_record
-from roundcard.merge.step import Joined, Merging
-from roundcard.merge.undoing import undoing
+from roundcard.merge.unmerge import undoing
 from strategies import contacts
 
 Groups = Sequence[Sequence[int]]

@@ -15,8 +15,8 @@ from roundcard.survey.cards import survey_cards
 from roundcard.survey.checking import check_layout, proposals_of, samples_of
 from roundcard.survey.model import FileSurvey, Unreachable
 from roundcard.survey.preview import KEPT, Records
+from roundcard.survey.profile_table import draft_whole
 from roundcard.survey.table import survey_table
-from roundcard.survey.whole import draft_whole
 
 HEAD = "Name;Phone;E-mail;Street;Born;Zib"
 

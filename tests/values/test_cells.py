@@ -9,7 +9,7 @@ from roundcard.card.paths import parse
 from roundcard.errors import PathError
 from roundcard.values.cells import read_uses, street_lines, write_uses
 from roundcard.values.phones import split_extension
-from roundcard.values.putting import put, settable
+from roundcard.values.set_value import put, settable
 
 
 @pytest.mark.parametrize(

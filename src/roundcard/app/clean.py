@@ -11,8 +11,8 @@ from roundcard.books.plan import Plan, Watch
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.clean.changes import Changes, refused_in
-from roundcard.clean.own import Wishes, wishes_in
-from roundcard.clean.preparing import cleaning, demand
+from roundcard.clean.setup import cleaning, demand
+from roundcard.clean.user_rules import Wishes, wishes_in
 from roundcard.survey.preview import Cleaned, Cleans
 from roundcard.tally import Tally
 

@@ -8,8 +8,8 @@ from roundcard.books.hidden import AtomicFile
 from roundcard.books.source import STANDARD
 from roundcard.books.transaction import Transaction
 from roundcard.errors import UsageError
-from roundcard.match.deciding import Known
-from roundcard.match.decisions import FILE, write_decisions
+from roundcard.match.decision_store import FILE, write_decisions
+from roundcard.match.sheet_decisions import Known
 
 
 def store_of(said: Path | None, beside: str | Path) -> Path:

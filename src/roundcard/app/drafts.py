@@ -11,7 +11,7 @@ from roundcard.books.source import Source
 from roundcard.books.transaction import Transaction
 from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.drafting.written import as_file
-from roundcard.survey.whole import Watch, draft_whole, named
+from roundcard.survey.profile_table import Watch, draft_whole, named
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,10 +13,10 @@ from roundcard.books.hidden import demand_new, spare_originals
 from roundcard.books.plan import Plan
 from roundcard.books.transaction import Transaction
 from roundcard.errors import UsageError
-from roundcard.match.deciding import Known, MatchSheet, answers, known
 from roundcard.match.features import features_of
 from roundcard.match.matching import Matches, matches_of
 from roundcard.match.sheet import Shown, places_of, shown_of, write_sheet
+from roundcard.match.sheet_decisions import Known, MatchSheet, answers, known
 
 SURE, ASK = 13.0, 8.5
 """Points at or above which two are the same unasked, and a person is asked."""

@@ -17,15 +17,15 @@ from roundcard.books.source import HowToRead
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, Property
 from roundcard.errors import RoundCardError, UsageError
-from roundcard.match.deciding import Known, MatchSheet, known
-from roundcard.match.decisions import Decision
+from roundcard.match.decision_store import Decision
 from roundcard.match.features import features_of
 from roundcard.match.matching import matches_of
+from roundcard.match.sheet_decisions import Known, MatchSheet, known
+from roundcard.merge.equivalence import identity
+from roundcard.merge.merge_step import Conflict, Merging
 from roundcard.merge.planning import Existing, Planned, planned
 from roundcard.merge.policy import Policy
 from roundcard.merge.record import RecordFile
-from roundcard.merge.saying import identity
-from roundcard.merge.step import Conflict, Merging
 
 
 @dataclass(frozen=True, slots=True)

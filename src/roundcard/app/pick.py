@@ -8,8 +8,8 @@ from pathlib import Path
 
 from roundcard.books.conversion import Report, convert_into
 from roundcard.books.hidden import spare_originals
+from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan, Watch
-from roundcard.books.steps import Step
 from roundcard.books.transaction import Transaction
 from roundcard.pick.people import Chooses, Picked, sample_of
 from roundcard.pick.ticks import ticked_in, write_ticks

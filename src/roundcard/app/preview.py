@@ -7,7 +7,7 @@ from pathlib import Path
 
 from roundcard.app.clean import cleaned
 from roundcard.books.plan import Plan
-from roundcard.clean.own import Wishes
+from roundcard.clean.user_rules import Wishes
 from roundcard.errors import UsageError
 from roundcard.survey.preview import Record, Records
 

@@ -6,9 +6,9 @@ from pathlib import Path
 
 from roundcard.app.decisions import demand_place, store_of
 from roundcard.books.transaction import Transaction
-from roundcard.match.deciding import MatchSheet, uids_of
-from roundcard.match.decisions import read_decisions, taken_back, without, write_decisions
-from roundcard.match.reviewing import Review
+from roundcard.match.decision_store import read_decisions, taken_back, without, write_decisions
+from roundcard.match.review_session import Review
+from roundcard.match.sheet_decisions import MatchSheet, uids_of
 
 _SAVED_AFTER = 20
 """Decisions after which the sheet is written, whatever comes."""

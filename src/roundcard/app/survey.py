@@ -15,8 +15,8 @@ from roundcard.errors import SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.survey.cards import survey_cards
 from roundcard.survey.model import FileSurvey, Unreachable
+from roundcard.survey.profile_table import Watch
 from roundcard.survey.table import Tell, survey_table
-from roundcard.survey.whole import Watch
 
 _HEADINGS = ["source", "record", "name", "e-mail", "phone", "address"]
 

@@ -11,9 +11,9 @@ from roundcard.books.conversion import Report, convert_into
 from roundcard.books.plan import Plan, Watch
 from roundcard.books.transaction import Transaction
 from roundcard.errors import PlanError, UsageError
-from roundcard.match.decisions import read_decisions, write_decisions
+from roundcard.match.decision_store import read_decisions, write_decisions
 from roundcard.merge.record import chosen, read_record, records_beside
-from roundcard.merge.undoing import Undoing, apart, undoing
+from roundcard.merge.unmerge import Undoing, apart, undoing
 from roundcard.tally import Why
 
 

@@ -13,17 +13,7 @@ from pathlib import Path
 from roundcard import formats
 from roundcard.books.groups import group_steps
 from roundcard.books.hidden import AtomicFile, demand_new, is_stream, spare_originals
-from roundcard.books.photos import PhotoFolder
-from roundcard.books.plan import Plan, Watch, target_format
-from roundcard.books.processes import Done, TableOut, Work, in_order
-from roundcard.books.proof import Proof
-from roundcard.books.reading import Cut, ReadAs, Reading
-from roundcard.books.sidefiles import SideFiles
-from roundcard.books.source import STANDARD
-from roundcard.books.steps import Step, after_steps, telling
-from roundcard.books.target import FolderTarget, NoTarget, StreamTarget, Target
-from roundcard.books.transaction import Stream, Transaction
-from roundcard.books.writing import (
+from roundcard.books.outputs import (
     CardOutput,
     Output,
     RowOutput,
@@ -31,12 +21,22 @@ from roundcard.books.writing import (
     card_output,
     row_output,
 )
+from roundcard.books.photos import PhotoFolder
+from roundcard.books.pipeline import Step, after_steps, telling
+from roundcard.books.plan import Plan, Watch, target_format
+from roundcard.books.proof import Proof
+from roundcard.books.sidefiles import SideFiles
+from roundcard.books.source import STANDARD
+from roundcard.books.source_reader import Cut, ReadAs, Reading
+from roundcard.books.target import FolderTarget, NoTarget, StreamTarget, Target
+from roundcard.books.transaction import Stream, Transaction
+from roundcard.books.workers import Done, TableOut, Work, in_order
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
 from roundcard.layouts.damage import tell_damage
+from roundcard.layouts.infer_columns import Shape
 from roundcard.layouts.model import Layout
-from roundcard.layouts.shape import Shape
-from roundcard.layouts.writing import MoreColumns, RowWriter
+from roundcard.layouts.row_writer import MoreColumns, RowWriter
 from roundcard.tally import Balance, Fate, Reason, SetAside, Tally
 
 _WORTH_A_PROCESS = 2_000_000

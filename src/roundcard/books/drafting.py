@@ -16,8 +16,8 @@ from roundcard.formats import csv, workbook
 from roundcard.formats.csv import Dialect, Row
 from roundcard.layouts.drafting.cells import cell_kind
 from roundcard.layouts.drafting.draft import Draft, draft_layout
+from roundcard.layouts.drafting.heading_parser import known_headings
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
-from roundcard.layouts.drafting.reading import known_headings
 from roundcard.layouts.rowkinds import is_total, looks_like_a_record
 
 LOOKED_AT = 1_000

@@ -10,8 +10,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
+from roundcard.books.pipeline import Step
 from roundcard.books.source import CHUNK, Source
-from roundcard.books.steps import Step
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import head, with_params
 from roundcard.formats import Format

@@ -10,10 +10,10 @@ from typing import BinaryIO
 from roundcard import formats
 from roundcard.books.groups import group_steps
 from roundcard.books.options import ReadOptions, WriteOptions
-from roundcard.books.reading import Reading
+from roundcard.books.pipeline import Step, after_steps
 from roundcard.books.sidefiles import Say
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
-from roundcard.books.steps import Step, after_steps
+from roundcard.books.source_reader import Reading
 from roundcard.books.tables import open_table
 from roundcard.card.contact import Contact
 from roundcard.errors import UsageError

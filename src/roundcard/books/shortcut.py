@@ -15,7 +15,7 @@ from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape
 from roundcard.layouts.plainly import Plainly, done_by
-from roundcard.layouts.reading import RowReader, said_of_everybody
+from roundcard.layouts.row_reader import RowReader, said_of_everybody
 from roundcard.tally import name_from
 
 _FOLD_AT = 75

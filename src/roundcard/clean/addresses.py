@@ -26,7 +26,7 @@ _JAPANESE = re.compile(
 _LONGEST_PLACE = 60
 
 
-class Parted(NamedTuple):
+class AddressSplit(NamedTuple):
     """The parts of an address that one text held."""
 
     street: str = ""
@@ -41,14 +41,14 @@ class Parted(NamedTuple):
         return " · ".join(f"{part} {text}" for part, text in self._asdict().items() if text)
 
 
-def address_parts(text: str) -> Parted | None:
+def address_parts(text: str) -> AddressSplit | None:
     """The parts of an address in one text; None where they are not sure.
 
     Sure is a street, a town with its post code in a shape that tells which is which, and at the
     end the name of a country, or none.
     """
     if found := _JAPANESE.fullmatch(text.strip()):
-        return Parted(found[4], found[3], found[2], found[1])
+        return AddressSplit(found[4], found[3], found[2], found[1])
     pieces = [piece for piece in _BETWEEN.split(text.strip()) if piece]
     country = ""
     if len(pieces) > 2 and not any(char.isdigit() for char in pieces[-1]):
@@ -70,24 +70,24 @@ def address_parts(text: str) -> Parted | None:
     return place._replace(street=street[0], country=country)
 
 
-def _place(pieces: list[str]) -> tuple[Parted | None, int]:
+def _place(pieces: list[str]) -> tuple[AddressSplit | None, int]:
     """Town, region and post code out of the last pieces, and how many of them they were."""
     last = pieces[-1]
     before = pieces[-2] if len(pieces) > 2 else ""
     if found := _BRITISH.fullmatch(last):
         if found[1]:
-            return Parted(locality=found[1], postcode=found[2]), 1
+            return AddressSplit(locality=found[1], postcode=found[2]), 1
         town = before and not _numbered(before)
-        return (Parted(locality=before, postcode=found[2]), 2) if town else (None, 0)
+        return (AddressSplit(locality=before, postcode=found[2]), 2) if town else (None, 0)
     for shape in (_DUTCH, _CODE_FIRST):
         if found := shape.fullmatch(last):
-            return Parted(locality=found[2], postcode=found[1]), 1
+            return AddressSplit(locality=found[2], postcode=found[1]), 1
     if found := _AMERICAN.fullmatch(last):
         town = before and not _numbered(before)
-        made = Parted(locality=before, region=found[1], postcode=found[2])
+        made = AddressSplit(locality=before, region=found[1], postcode=found[2])
         return (made, 2) if town else (None, 0)
     if found := _AMERICAN_ALL.fullmatch(last):
-        return Parted(locality=found[1], region=found[2], postcode=found[3]), 1
+        return AddressSplit(locality=found[1], region=found[2], postcode=found[3]), 1
     return None, 0
 
 
@@ -133,7 +133,7 @@ def _has_parts(contact: Contact, head: Head) -> bool:
     )
 
 
-def _parted(prop: Property, found: Parted) -> Property:
+def _parted(prop: Property, found: AddressSplit) -> Property:
     said = found._asdict()
     value: tuple[Component, ...] = tuple(said.get(part, "") for part in ADR_PARTS[:7])
     if prop.head.name == "adr":

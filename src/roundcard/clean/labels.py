@@ -10,7 +10,7 @@ from roundcard.card.fields import PHONE_USES, is_label
 from roundcard.card.head import Head, typed, with_params
 from roundcard.clean.rule import Around, Reshaped, Reshaping, marked
 from roundcard.layouts.drafting.cells import cell_kind
-from roundcard.layouts.drafting.reading import uses_said
+from roundcard.layouts.drafting.heading_parser import uses_said
 
 _FIELDS = ("tel", "email", "adr", "url", "impp")
 

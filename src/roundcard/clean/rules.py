@@ -8,13 +8,13 @@ from roundcard.clean import (
     addresses,
     countries,
     dates,
+    duplicate_values,
     emails,
     labels,
     names,
     phones,
     postcodes,
     text,
-    twice,
     urls,
     whole_names,
 )
@@ -26,11 +26,11 @@ RULES: tuple[AnyRule, ...] = (
     *text.RULES,
     *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *urls.RULES, *countries.RULES,
     *postcodes.RULES,
-    whole_names.SPLIT, whole_names.JOIN, labels.RULE, twice.RULE,
+    whole_names.SPLIT, whole_names.JOIN, labels.RULE, duplicate_values.RULE,
 )  # fmt: skip
 USUAL = "usual"
 """Stands for all the usual rules where rules are named."""
-FOLDS = twice.RULE.name
+FOLDS = duplicate_values.RULE.name
 """The rule that folds values into equal ones."""
 _OWN_AFTER = "placeholders"
 

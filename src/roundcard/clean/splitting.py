@@ -10,7 +10,7 @@ import re
 from functools import cache, lru_cache
 from typing import NamedTuple
 
-from roundcard.clean.asian import split_unspaced
+from roundcard.clean.unspaced_names import split_unspaced
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens
 from roundcard.values.text import bare

@@ -12,8 +12,8 @@ from roundcard.card.head import Component, Head, Value
 from roundcard.card.origin import CHANGED, DERIVED, reason_in, rides, unpack
 from roundcard.card.origin import changed as changed_origin
 from roundcard.card.paths import FieldPath
+from roundcard.clean.book_conventions import Habits
 from roundcard.clean.countries import country_code
-from roundcard.clean.habits import Habits
 from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule
 from roundcard.clean.text import RULES as TEXT_RULES
 from roundcard.clean.text import ordinary

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from roundcard.app.edit import edits_in, update, write_to_edit
 from roundcard.books.plan import Plan
-from roundcard.cli.options import ReportOptions
+from roundcard.cli.options import ReportBlock
 from roundcard.cli.picking import tell
 from roundcard.cli.render import edits as render
 from roundcard.cli.render import progress
@@ -25,7 +25,7 @@ def write_sheet(plan: Plan, only: str, tests: Sequence[Chooses], *, quiet: bool)
     return 0
 
 
-def take_back(plan: Plan, sheet: Path, report: ReportOptions, *, yes: bool) -> int:
+def take_back(plan: Plan, sheet: Path, report: ReportBlock, *, yes: bool) -> int:
     """Show what was done to a sheet, ask, and do it to the book; the exit code."""
     edits = edits_in(plan, sheet)
     if not report.quiet:

@@ -1,6 +1,6 @@
 """Options that several commands have, declared once.
 
-A command names the blocks that it has as parameters (``read: ReadOptions``); `with_blocks` makes
+A command names the blocks that it has as parameters (``read: ReadBlock``); `with_blocks` makes
 options of their fields, and gives the command the block back.
 """
 
@@ -88,7 +88,7 @@ Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="No report, no progre
 
 
 @dataclasses.dataclass(slots=True)
-class TableOptions:
+class TableBlock:
     """How the cells of tables are read: had by every command that reads."""
 
     from_: Annotated[
@@ -119,7 +119,7 @@ class TableOptions:
 
 
 @dataclasses.dataclass(slots=True)
-class ReadOptions(TableOptions):
+class ReadBlock(TableBlock):
     """How sources are read: had by every command that reads books."""
 
     layout: Annotated[
@@ -133,7 +133,7 @@ class ReadOptions(TableOptions):
 
 
 @dataclasses.dataclass(slots=True)
-class WriteOptions:
+class WriteBlock:
     """How a target is written: had by every command that writes one."""
 
     to: Annotated[
@@ -176,7 +176,7 @@ class WriteOptions:
 
 
 @dataclasses.dataclass(slots=True)
-class ReportOptions:
+class ReportBlock:
     """How a command reports: had by every command that reports."""
 
     json: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False
@@ -189,7 +189,7 @@ class ReportOptions:
         return not (self.json or self.quiet)
 
 
-_BLOCKS = (TableOptions, ReadOptions, WriteOptions, ReportOptions)
+_BLOCKS = (TableBlock, ReadBlock, WriteBlock, ReportBlock)
 
 
 def _spellings(hint: Any) -> tuple[str, ...]:

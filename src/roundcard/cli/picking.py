@@ -7,11 +7,11 @@ import sys
 from collections.abc import Mapping, Sequence
 
 from roundcard.books.conversion import Report
+from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan
 from roundcard.books.source import STANDARD, sources_of
-from roundcard.books.steps import Step
 from roundcard.card.paths import parse_list
-from roundcard.cli.options import ReportOptions
+from roundcard.cli.options import ReportBlock
 from roundcard.cli.planning import today
 from roundcard.cli.render import report
 from roundcard.errors import ConditionError, PathError, PlanError, UsageError
@@ -66,7 +66,7 @@ def relabelled(renames: Sequence[str] | None, removes: Sequence[str] | None) -> 
 
 
 def tell(
-    done: Report, plan: Plan, wanted: ReportOptions, more: Mapping[str, object] | None = None
+    done: Report, plan: Plan, wanted: ReportBlock, more: Mapping[str, object] | None = None
 ) -> int:
     """Say what was done; the exit code. `more` goes into the report for machines."""
     if wanted.json:

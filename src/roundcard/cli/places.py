@@ -19,9 +19,9 @@ def layout_places() -> list[Path]:
 
 def own_layouts() -> list[Layout]:
     """The layouts that the user keeps; files that are wrong are passed over."""
-    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts import library  # noqa: PLC0415
 
-    found = [layout for _, layout in shelf.kept([home() / "layouts"])]
+    found = [layout for _, layout in library.kept([home() / "layouts"])]
     return [layout for layout in found if isinstance(layout, Layout)]
 
 

@@ -7,22 +7,22 @@ import sys
 from collections.abc import Sequence
 
 from roundcard.books import options as books
+from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan
 from roundcard.books.source import HowToRead
-from roundcard.books.steps import Step
-from roundcard.cli.options import ReadOptions, TableOptions, WriteOptions
+from roundcard.cli.options import ReadBlock, TableBlock, WriteBlock
 from roundcard.cli.places import layout_places, own_layouts
 from roundcard.cli.render.reasons import sentence
 from roundcard.errors import UsageError
 from roundcard.formats.csv import named_separators
-from roundcard.layouts import shelf
+from roundcard.layouts import library
 
 
 def plan_of(
     sources: Sequence[str],
     target: str,
-    read: ReadOptions,
-    write: WriteOptions | None = None,
+    read: ReadBlock,
+    write: WriteBlock | None = None,
     steps: Sequence[Step] = (),
     *,
     split: bool = False,
@@ -31,15 +31,15 @@ def plan_of(
 
     Raises `LayoutError` where a layout is not found, `UsageError` for options that say nothing.
     """
-    write = write or WriteOptions()
+    write = write or WriteBlock()
     return Plan.of(sources, target, reading(read, write), writing(write), steps, split=split)
 
 
-def reading(read: ReadOptions, write: WriteOptions | None = None) -> books.ReadOptions:
+def reading(read: ReadBlock, write: WriteBlock | None = None) -> books.ReadOptions:
     """How sources are read, as the command line says."""
     places = layout_places()
     return books.ReadOptions(
-        layouts=[found for name in read.layout or () for found in shelf.find(name, places)],
+        layouts=[found for name in read.layout or () for found in library.find(name, places)],
         kept=own_layouts(),
         how=how_to_read(read),
         strict=write is not None and write.strict,
@@ -48,15 +48,15 @@ def reading(read: ReadOptions, write: WriteOptions | None = None) -> books.ReadO
     )
 
 
-def how_to_read(read: TableOptions) -> HowToRead:
+def how_to_read(read: TableBlock) -> HowToRead:
     """What the command line says of the sources' format and dialect."""
     mark = named_separators().get(read.separator, read.separator)
     return HowToRead(read.from_, read.encoding, mark, read.heading_row, read.sheet_name)
 
 
-def writing(write: WriteOptions) -> books.WriteOptions:
+def writing(write: WriteBlock) -> books.WriteOptions:
     """How a target is written, as the command line says."""
-    targets = shelf.find(write.to_layout, layout_places()) if write.to_layout else []
+    targets = library.find(write.to_layout, layout_places()) if write.to_layout else []
     if len(targets) > 1:
         raise UsageError(f"--to-layout names a folder of {len(targets)} layouts; name one file")
     return books.WriteOptions(

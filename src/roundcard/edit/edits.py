@@ -13,7 +13,7 @@ from roundcard.card.names import joined_name, says_same
 from roundcard.card.origin import ADDED
 from roundcard.card.paths import FieldPath, parse
 from roundcard.edit.sheet import Sheet, key_of, plain, record_of
-from roundcard.edit.slots import Slot, add, editable, joined, parted, slots_of
+from roundcard.edit.sheet_values import SheetSlot, add, editable, joined, parted, slots_of
 from roundcard.errors import PathError, PlanError
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 from roundcard.values.cells import from_cell
@@ -188,7 +188,7 @@ def people_of(edits: Edits) -> list[Contact]:
     return found
 
 
-def _edit_one(out: Contact, slot: Slot, edit: Edit, tally: Tally) -> None:
+def _edit_one(out: Contact, slot: SheetSlot, edit: Edit, tally: Tally) -> None:
     """Change or empty one value; emptied properties are dropped by the caller."""
     prop = out.properties[slot.at]
     origin = prop.origin_of(max(slot.part, 0))

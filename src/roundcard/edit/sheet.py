@@ -15,7 +15,7 @@ from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.card.paths import parse, parse_list
-from roundcard.edit.slots import order_of, slots_of
+from roundcard.edit.sheet_values import order_of, slots_of
 from roundcard.errors import PlanError, SourceError
 from roundcard.formats import workbook
 from roundcard.formats.workbook import WorkbookWriter

@@ -67,7 +67,7 @@ class Cell:
         return text, None
 
 
-class Draft:
+class RowDraft:
     """A row in the making: whose it is, its cells, and the tally that counts what goes in."""
 
     __slots__ = ("_labels", "contact", "envelopes", "photos", "row", "tally")

@@ -11,8 +11,8 @@ from roundcard.card.fields import by_path
 from roundcard.card.paths import FieldPath, parse, parts_of, takes_many
 from roundcard.errors import LayoutError, PathError, did_you_mean
 from roundcard.formats.csv import LINE_ENDS, QUOTES, SEPARATORS, Dialect
-from roundcard.layouts.locate import Lines, locate
 from roundcard.layouts.model import Column, Every, Layout
+from roundcard.layouts.toml_lines import Lines, locate
 from roundcard.values.dates import DateStyle, date_style
 
 TOP_KEYS = ("name", "title", "table", "column", "every", "clean")

@@ -1,6 +1,6 @@
 """What a builder does, told plainly, where it only puts cells down as they are.
 
-The closures of `roundcard.layouts.builders` make properties; where nothing looks at the cells on
+The closures of `column_compiler` make properties; where nothing looks at the cells on
 the way, the same can be said in one line, and who writes cards right away need not make any.
 """
 

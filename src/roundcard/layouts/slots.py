@@ -6,7 +6,7 @@ from roundcard.card.contact import Property, flat
 from roundcard.card.fields import by_path
 from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
-from roundcard.layouts.cell import Cell, Draft, left_behind
+from roundcard.layouts.cell import Cell, RowDraft, left_behind
 from roundcard.tally import Fate, Reason, Why
 from roundcard.values.cells import street_lines, to_cell, write_uses
 from roundcard.values.dates import parse_iso
@@ -107,7 +107,7 @@ class Slot:
             later = lost or _PREFERENCE_LOST
         return use, preferred, lost, later
 
-    def describe(self, draft: Draft, prop: Property, label: str, first: bool) -> Reason | None:
+    def describe(self, draft: RowDraft, prop: Property, label: str, first: bool) -> Reason | None:
         """Fill the cells that say a value's use and preference; what of that finds no cell."""
         use, preferred, lost, later = self._learned(prop.head, label)[1]
         if self.use is not None:
@@ -116,13 +116,13 @@ class Slot:
             draft.row[self.preferred.index] = preferred
         return lost if first else later
 
-    def undescribe(self, draft: Draft) -> None:
+    def undescribe(self, draft: RowDraft) -> None:
         """Empty the cells beside a value that was refused."""
         for cell in (self.use, self.preferred, self.extension):
             if cell is not None:
                 draft.row[cell.index] = ""
 
-    def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+    def fill(self, draft: RowDraft, prop: Property, label: str, first: bool) -> int | None:
         """Put a value here; how many values were written, or None where a cell refuses it."""
         altered = self.describe(draft, prop, label, first)
         cell, row = self.value, draft.row
@@ -158,7 +158,7 @@ class Slot:
 class DateSlot(Slot):
     """A date in columns for year, month and day."""
 
-    def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+    def fill(self, draft: RowDraft, prop: Property, label: str, first: bool) -> int | None:
         """Put a date here, if there is a column for all that is known of it."""
         if self.value is not None:
             return super().fill(draft, prop, label, first)
@@ -185,7 +185,7 @@ class PartsSlot(Slot):
         self.lines = lines
         """Cells for the lines of the street, in order."""
 
-    def fill(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+    def fill(self, draft: RowDraft, prop: Property, label: str, first: bool) -> int | None:
         """Write all components that have a column, and leave the others behind; likewise the text
         on an envelope that belongs to an address."""
         whole = self.cells.get("full")
@@ -202,7 +202,7 @@ class PartsSlot(Slot):
         lost = self.describe(draft, text, label, first)
         return (written or 0) + (self._envelope(draft, text, whole, lost) or 0) or None
 
-    def _components(self, draft: Draft, prop: Property, label: str, first: bool) -> int | None:
+    def _components(self, draft: RowDraft, prop: Property, label: str, first: bool) -> int | None:
         altered = self.describe(draft, prop, label, first)
         written = fill_parts(draft, prop, self.parts, altered) if not self.lines else 0
         if written:
@@ -215,7 +215,7 @@ class PartsSlot(Slot):
         return written or None
 
     def _envelope(
-        self, draft: Draft, prop: Property, cell: Cell, altered: Reason | None
+        self, draft: RowDraft, prop: Property, cell: Cell, altered: Reason | None
     ) -> int | None:
         if why := cell.refusal(prop.text):
             draft.leave(prop, why)
@@ -224,7 +224,7 @@ class PartsSlot(Slot):
         draft.tally.place(prop, altered)
         return 1
 
-    def _part(self, draft: Draft, prop: Property, index: int, altered: Reason | None) -> int:
+    def _part(self, draft: RowDraft, prop: Property, index: int, altered: Reason | None) -> int:
         """Write one component; how many values that were."""
         one = prop.only({index})
         texts = list(flat((prop.components[index],)))
@@ -247,7 +247,7 @@ class PartsSlot(Slot):
         draft.tally.place(one, rule or altered)
         return len(texts)
 
-    def _street(self, draft: Draft, one: Property, altered: Reason | None) -> int:
+    def _street(self, draft: RowDraft, one: Property, altered: Reason | None) -> int:
         """The street over its lines; what is over stands in the last one."""
         texts = list(flat((one.components[_STREET],)))
         lines = street_lines(one.components[_STREET])
@@ -267,7 +267,7 @@ class PartsSlot(Slot):
 
 
 def fill_parts(
-    draft: Draft, prop: Property, cells: dict[int, Cell], altered: Reason | None = None
+    draft: RowDraft, prop: Property, cells: dict[int, Cell], altered: Reason | None = None
 ) -> int:
     """Write a structured value of which each filled component is one text with a plain cell.
 

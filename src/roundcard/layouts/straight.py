@@ -17,12 +17,12 @@ from roundcard.card.head import Head
 from roundcard.card.names import says_same
 from roundcard.card.origin import MARKS, RIDES, TIED, Spread, reason_in
 from roundcard.layouts.cell import Cell, Row
-from roundcard.layouts.serving import is_uri
+from roundcard.layouts.column_allocation import is_uri
 from roundcard.layouts.slots import PartsSlot, Slot
 from roundcard.tally import Fate, Reason, Tally, Why, reason_of
 
 if TYPE_CHECKING:
-    from roundcard.layouts.writing import RowWriter
+    from roundcard.layouts.row_writer import RowWriter
 
 _MOST_PLANS = 4_000
 _SAYS_PARTS = Reason(Fate.FOLDED, Why.PARTS_SAY_WHOLE, "name")

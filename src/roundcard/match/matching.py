@@ -13,8 +13,8 @@ import numpy.typing as npt
 
 from roundcard.match.blocking import Pairs, candidates
 from roundcard.match.compare import LEVELS, VETOES, Compared, compared
-from roundcard.match.doubts import DOUBTS, Shared, doubts_of, shared_in
 from roundcard.match.features import Features
+from roundcard.match.review_rules import DOUBTS, Shared, doubts_of, shared_in
 from roundcard.match.weights import DEFAULTS, Weights, estimated
 
 Floats = npt.NDArray[np.float64]
@@ -36,7 +36,7 @@ _WHOLE_GROUP = 40
 """Contacts of a group that are all compared with one another."""
 
 
-class Reason(NamedTuple):
+class Evidence(NamedTuple):
     """Why two contacts are the same, or are not."""
 
     points: float
@@ -105,13 +105,13 @@ class Matches:
             return score, "same", ""
         return score, "ask" if score >= self.ask else "apart", why
 
-    def reasons(self, one: int, other: int) -> tuple[float, list[Reason], str]:
+    def reasons(self, one: int, other: int) -> tuple[float, list[Evidence], str]:
         """The score of any two contacts, its reasons, and what contradicts (or nothing)."""
         return self.reasons_of([(one, other)])[0]
 
     def reasons_of(
         self, wanted: Sequence[tuple[int, int]]
-    ) -> list[tuple[float, list[Reason], str]]:
+    ) -> list[tuple[float, list[Evidence], str]]:
         """What `reasons` tells, for many pairs at once: how common values are is counted once."""
         if not wanted:
             return []
@@ -121,7 +121,9 @@ class Matches:
         found = []
         for at in range(len(pairs)):
             reasons = [
-                Reason(round(float(points[name][at]), 1), LEVELS[name][int(told.levels[name][at])])
+                Evidence(
+                    round(float(points[name][at]), 1), LEVELS[name][int(told.levels[name][at])]
+                )
                 for name in LEVELS
                 if abs(float(points[name][at])) >= 0.05
             ]

@@ -14,7 +14,7 @@ from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, flat
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
-from roundcard.match.matching import Group, Matches, Reason
+from roundcard.match.matching import Evidence, Group, Matches
 from roundcard.match.names import words_of
 from roundcard.values.phones import number_key
 
@@ -40,14 +40,14 @@ class Shown(NamedTuple):
     birthday: str
 
 
-class Row(NamedTuple):
+class SheetRow(NamedTuple):
     """One row of the sheet."""
 
     group: str
     """The number of the group; ``.2`` and so on behind it for those of whom it is asked."""
     verdict: str
     score: float | None
-    reasons: tuple[Reason, ...]
+    reasons: tuple[Evidence, ...]
     contact: int
     """The number of the contact."""
 
@@ -73,26 +73,26 @@ def places_of(matches: Matches) -> dict[Place, int]:
     }
 
 
-def rows_of(matches: Matches) -> list[Row]:
+def rows_of(matches: Matches) -> list[SheetRow]:
     """The rows of all groups, in order."""
-    rows: list[Row] = []
+    rows: list[SheetRow] = []
     grounds: list[tuple[int, int]] = []
     for number, group in enumerate(matches.groups, 1):
         for at, cluster in enumerate(group.clusters):
             name = f"{number}.{at + 1}" if at else str(number)
             for place, member in enumerate(cluster):
                 if at == place == 0:
-                    rows.append(Row(name, "lead", None, (), member))
+                    rows.append(SheetRow(name, "lead", None, (), member))
                     continue
                 asked = at > 0 and place == 0
-                rows.append(Row(name, "ask" if asked else "same", None, (), member))
+                rows.append(SheetRow(name, "ask" if asked else "same", None, (), member))
                 grounds.append((member, _asked_for(group, cluster) if asked
                                 else _same_as(group, cluster, member)))  # fmt: skip
     told = iter(matches.reasons_of(grounds))
     return [row if row.verdict == "lead" else _with_reasons(row, *next(told)) for row in rows]
 
 
-def _with_reasons(row: Row, score: float, reasons: Sequence[Reason], _: str) -> Row:
+def _with_reasons(row: SheetRow, score: float, reasons: Sequence[Evidence], _: str) -> SheetRow:
     return row._replace(score=round(score, 1), reasons=tuple(reasons))
 
 
@@ -161,7 +161,7 @@ def nearness(heading: str, one: str, other: str) -> Nearness:
     return "close" if near >= _CLOSE else "different"
 
 
-def said(reasons: Iterable[Reason]) -> str:
+def said(reasons: Iterable[Evidence]) -> str:
     """Reasons with their points, the weightiest first."""
     return ", ".join(f"{reason.points:+.1f} {reason.what}" for reason in reasons)
 

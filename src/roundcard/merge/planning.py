@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from roundcard.errors import UsageError
-from roundcard.match.decisions import Resolved
+from roundcard.match.decision_store import Resolved
 from roundcard.match.matching import Matches
 from roundcard.match.sheet import rows_of, said
-from roundcard.merge.step import Joined, Place
+from roundcard.merge.merge_step import Joined, Place
 
 Existing = Literal["update", "beside", "leave"]
 EXISTING: tuple[Existing, ...] = ("update", "beside", "leave")

@@ -16,7 +16,7 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import TABLE
 from roundcard.card.paths import FIELD_WORDS
 from roundcard.errors import UsageError, did_you_mean
-from roundcard.merge.saying import fullness
+from roundcard.merge.equivalence import fullness
 
 Update = Literal["fill", "add", "replace"]
 Losers = Literal["", "note", "extension"]

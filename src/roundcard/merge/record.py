@@ -16,9 +16,9 @@ from typing import Any
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, Property
 from roundcard.errors import PlanError, SourceError
-from roundcard.merge.packing import as_json, from_json
-from roundcard.merge.saying import called, told
-from roundcard.merge.work import Merged
+from roundcard.merge.contact_store import as_json, from_json
+from roundcard.merge.equivalence import called, told
+from roundcard.merge.selection import Merged
 from roundcard.tally import Fate, Reason, Why, number_of
 
 SCHEMA = 1
@@ -41,7 +41,7 @@ class Original:
 
 
 @dataclass(slots=True)
-class Line:
+class RecordLine:
     """One merge."""
 
     number: str
@@ -122,7 +122,7 @@ def line_of(
     }  # fmt: skip
 
 
-def read_record(path: Path) -> list[Line]:
+def read_record(path: Path) -> list[RecordLine]:
     """The merges of a record, in order.
 
     Raises `SourceError` where it cannot be read, and `PlanError` where it is no merge record.
@@ -136,7 +136,7 @@ def read_record(path: Path) -> list[Line]:
     return list(_lines(text, path))
 
 
-def _lines(text: str, path: Path) -> Iterator[Line]:
+def _lines(text: str, path: Path) -> Iterator[RecordLine]:
     back = number_of(FROM_RECORD)
     for where, line in enumerate(text.split("\n"), 1):  # other line ends stand in values
         if not line.strip():
@@ -150,7 +150,7 @@ def _lines(text: str, path: Path) -> Iterator[Line]:
                 for each in told_["originals"]
             ]
             result = from_json(told_["result"])
-            yield Line(str(told_["merge"]), originals, result, where, told_)
+            yield RecordLine(str(told_["merge"]), originals, result, where, told_)
         except (ValueError, KeyError, TypeError, AttributeError) as error:
             raise PlanError(
                 f"{path}, line {where}: is not a line of a merge record ({error})"
@@ -173,7 +173,7 @@ def records_beside(*paths: Path) -> list[Path]:
     return [each for where, each in found.items() if where not in own]
 
 
-def chosen(lines: Iterable[Line], words: str, group: str) -> list[Line]:
+def chosen(lines: Iterable[RecordLine], words: str, group: str) -> list[RecordLine]:
     """The merges that are meant: of a person's words, of a group's number, or all."""
     found = list(lines)
     if group:

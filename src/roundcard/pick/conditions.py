@@ -35,7 +35,7 @@ from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.card.paths import FIELD_WORDS, FieldPath, parse
 from roundcard.errors import ConditionError, PathError, did_you_mean
-from roundcard.pick.reaching import values_at
+from roundcard.pick.path_values import values_at
 from roundcard.survey.finding import has_trouble
 from roundcard.values.dates import PartialDate, parse_iso
 from roundcard.values.text import loosely

@@ -10,7 +10,7 @@ from roundcard.card.head import Component
 from roundcard.card.paths import FieldPath, parse
 from roundcard.errors import PathError
 from roundcard.tally import Fate, Reason, Tally, Why, added_by
-from roundcard.values.putting import part_index, put, settable
+from roundcard.values.set_value import part_index, put, settable
 
 _NOT_CHOSEN = Reason(Fate.LEFT_OUT, Why.NOT_CHOSEN)
 _NOTHING_CHOSEN = Reason(Fate.LEFT_OUT, Why.NOTHING_CHOSEN)

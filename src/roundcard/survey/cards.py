@@ -5,8 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator
 
-from roundcard.books.reading import Reading
 from roundcard.books.source import Source
+from roundcard.books.source_reader import Reading
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.head import Component
@@ -14,10 +14,10 @@ from roundcard.card.names import formatted_name
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.drafting.draft import said_kind
 from roundcard.layouts.drafting.profile import ColumnProfile
+from roundcard.survey.column_problems import trouble_of_field
 from roundcard.survey.model import ColumnSurvey, FileSurvey, Unreachable
+from roundcard.survey.profile_table import Watch
 from roundcard.survey.table import Tell, usual_of
-from roundcard.survey.trouble import trouble_of_field
-from roundcard.survey.whole import Watch
 from roundcard.tally import Tally
 
 _BATCH = 2_000

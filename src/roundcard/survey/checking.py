@@ -12,7 +12,7 @@ from roundcard.layouts.drafting.draft import DraftedColumn, draft_layout
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
 from roundcard.layouts.fitting import fit_of
 from roundcard.layouts.model import Layout
-from roundcard.survey.whole import Watch, profile_whole
+from roundcard.survey.profile_table import Watch, profile_whole
 from roundcard.tally import Tally
 
 _SAMPLED = 300

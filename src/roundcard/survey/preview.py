@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from roundcard.books.photos import PhotosBeside
-from roundcard.books.reading import Reading
 from roundcard.books.source import Source
+from roundcard.books.source_reader import Reading
 from roundcard.books.tables import Table, open_table
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import folded
@@ -20,9 +20,9 @@ from roundcard.layouts.binding import bind, demand_fit
 from roundcard.layouts.drafting.evidence import class_of, for_and_against
 from roundcard.layouts.drafting.profile import ColumnProfile
 from roundcard.layouts.model import Layout
-from roundcard.layouts.reading import RowReader
+from roundcard.layouts.row_reader import RowReader
 from roundcard.survey.cards import parts_of_value
-from roundcard.survey.whole import records_of
+from roundcard.survey.profile_table import records_of
 from roundcard.tally import Tally
 
 KEPT = 500
@@ -45,7 +45,7 @@ Cleans = Callable[[Contact], Sequence[Cleaned]]
 
 
 @dataclass(slots=True)
-class Line:
+class PreviewLine:
     """A cell and what becomes of it."""
 
     name: str
@@ -70,7 +70,7 @@ class Record:
     """From 1."""
     place: int
     """The line of the file at which it begins."""
-    lines: list[Line] = field(default_factory=list)
+    lines: list[PreviewLine] = field(default_factory=list)
     findings: list[str] = field(default_factory=list)
     cleaned: Sequence[Cleaned] = ()
     """What cleaning would make of it, where that is asked."""
@@ -173,7 +173,9 @@ def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[R
         record = Record(number, row.line)
         if row.wrong or total:
             record.state = f"set aside: {row.wrong or 'a row of totals, not a person'}"
-            record.lines = [Line(name, cell, "", "") for name, cell in _beside(names, row.cells)]
+            record.lines = [
+                PreviewLine(name, cell, "", "") for name, cell in _beside(names, row.cells)
+            ]
             yield record
             continue
         before = {what: finding.count for what, finding in tally.findings.items()}
@@ -193,16 +195,18 @@ def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[R
                 told = meaning if meaning.startswith("(") else f"({meaning})"
                 if cell.strip() in table.layout.empty:
                     told = "(means nothing)"
-                record.lines.append(Line(name, cell, told, ""))
+                record.lines.append(PreviewLine(name, cell, told, ""))
             elif not made:
-                record.lines.append(Line(name, cell, column.meaning if column else "", ""))
+                record.lines.append(PreviewLine(name, cell, column.meaning if column else "", ""))
             for count, (path, value) in enumerate(made):
-                line = Line(name if not count else "", cell if not count else "", path, value)
+                line = PreviewLine(
+                    name if not count else "", cell if not count else "", path, value
+                )
                 line.finding = against(path, value)
                 record.lines.append(line)
         for place, made in became.items():
             origin = "(derived)" if is_derived(place) else "(layout)"
-            record.lines += [Line("", origin, path, value) for path, value in made]
+            record.lines += [PreviewLine("", origin, path, value) for path, value in made]
         record.findings += [f"{line.name or 'a value'}: {line.finding}"
                             for line in record.lines if line.finding]  # fmt: skip
         yield record
@@ -277,15 +281,15 @@ def _line_of(prop: Property) -> int:
     return place.place if place else 0
 
 
-def _card_lines(prop: Property) -> Iterator[Line]:
+def _card_lines(prop: Property) -> Iterator[PreviewLine]:
     number = _line_of(prop)
     name = f"line {number:,}" if number else ""
     said = _said(prop)
     if prop.rides:
-        yield Line(name, said, "(a label)" if prop.head.name.startswith("x-") else "", "")
+        yield PreviewLine(name, said, "(a label)" if prop.head.name.startswith("x-") else "", "")
         return
     for count, (path, value, _, _) in enumerate(parts_of_value(prop)):
-        line = Line("" if count else name, "" if count else said, path, value)
+        line = PreviewLine("" if count else name, "" if count else said, path, value)
         line.finding = against(path, value)
         yield line
 

@@ -15,9 +15,9 @@ from roundcard.layouts.binding import bind, missing_note
 from roundcard.layouts.drafting.draft import Draft, draft_layout, said_kind
 from roundcard.layouts.drafting.profile import ColumnProfile, TableProfile
 from roundcard.layouts.model import Column, Layout
+from roundcard.survey.column_problems import doubled_headings, trouble_of
 from roundcard.survey.model import ColumnSurvey, FileSurvey, Unreachable
-from roundcard.survey.trouble import doubled_headings, trouble_of
-from roundcard.survey.whole import Watch, records_of
+from roundcard.survey.profile_table import Watch, records_of
 from roundcard.tally import Tally
 
 Tell = Callable[[Unreachable], None]

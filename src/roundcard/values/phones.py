@@ -2,7 +2,7 @@
 
 From the weakest to the strongest notion:
 
-- `roundcard.values.kinds.is_phone`: a text looks like a number at all;
+- `roundcard.values.cell_kinds.is_phone`: a text looks like a number at all;
 - `number_key`: the last digits, which tell a number however it is written (for finding candidates);
 - `roundcard.card.equality.number`: the same characters are dialled, as typed (for folding);
 - `same_number`: the same number is reached, where region or the other one supplies the country;
@@ -19,7 +19,7 @@ from typing import NamedTuple
 
 from roundcard.card.contact import Property
 from roundcard.card.equality import number
-from roundcard.values.kinds import pieces_of
+from roundcard.values.cell_kinds import pieces_of
 
 _SAID_EXTENSION = re.compile(
     r"\s*(?:;ext=|\b(?:ext(?:ension)?|extn|int|poste|app|dw|wew|tlw|durchwahl|anknytning)\.?"

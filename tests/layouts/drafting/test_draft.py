@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from roundcard.errors import LayoutError, PathError
 from roundcard.formats.csv import Dialect
-from roundcard.layouts.drafting.deciding import Decision, decided
+from roundcard.layouts.drafting.deciding import ColumnDecision, decided
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn, draft_layout
 from roundcard.layouts.drafting.profile import profile_rows
 from roundcard.layouts.drafting.written import as_file, remarks_in
@@ -209,17 +209,19 @@ many = ";"
 @pytest.mark.parametrize(
     ("index", "decision", "line"),
     [
-        (0, Decision("address/region"), 'holds = "address/region"'),
-        (0, Decision(skip=True), "skip = true"),
-        (0, Decision(fixed="A"), 'fixed = "A"'),
-        (0, Decision(), 'holds = "custom/State"  # a letter'),
-        (0, Decision("address/postcode, address/locality"),
+        (0, ColumnDecision("address/region"), 'holds = "address/region"'),
+        (0, ColumnDecision(skip=True), "skip = true"),
+        (0, ColumnDecision(fixed="A"), 'fixed = "A"'),
+        (0, ColumnDecision(), 'holds = "custom/State"  # a letter'),
+        (0, ColumnDecision("address/postcode, address/locality"),
          'holds = ["address/postcode", "address/locality"]'),
-        (1, Decision("category"), 'many = ";"'),
-        (1, Decision("note"), 'holds = "note"'),
+        (1, ColumnDecision("category"), 'many = ";"'),
+        (1, ColumnDecision("note"), 'holds = "note"'),
     ],
 )  # fmt: skip
-def test_a_decision_is_written_and_comments_stay(index: int, decision: Decision, line: str) -> None:
+def test_a_decision_is_written_and_comments_stay(
+    index: int, decision: ColumnDecision, line: str
+) -> None:
     layout = parse_layout(FILE, "t.toml")
     text = decided(FILE, layout, index, decision)
     made = parse_layout(text, "t.toml")
@@ -238,9 +240,9 @@ def test_a_decision_that_makes_the_layout_wrong_is_refused() -> None:
     layout = parse_layout(FILE.replace('"category"', '"name/given"').replace('many = ";"', ""))
     text = FILE.replace('"category"', '"name/given"').replace('many = ";"', "")
     with pytest.raises(LayoutError, match="and so does"):
-        decided(text, layout, 0, Decision("name/given"))
+        decided(text, layout, 0, ColumnDecision("name/given"))
     with pytest.raises((LayoutError, PathError)):
-        decided(text, layout, 0, Decision("phone/wrok"))
+        decided(text, layout, 0, ColumnDecision("phone/wrok"))
 
 
 def test_a_layout_fits_or_does_not() -> None:

@@ -71,16 +71,16 @@ def clean(
         ),
     ] = None,
     *,
-    read: options.ReadOptions,
-    write: options.WriteOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    write: options.WriteBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Clean values by named rules. Sure repairs are made and listed, doubts are reported and left.
 
     A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
     """
     from roundcard.app.clean import CleanPlan  # noqa: PLC0415
-    from roundcard.clean.own import Wishes  # noqa: PLC0415
+    from roundcard.clean.user_rules import Wishes  # noqa: PLC0415
     from roundcard.cli import planning  # noqa: PLC0415
     from roundcard.cli.render import clean as render  # noqa: PLC0415
 
@@ -96,7 +96,7 @@ def clean(
     return run_and_tell(wanted, report)
 
 
-def run_and_tell(wanted: CleanPlan, report: options.ReportOptions) -> int:
+def run_and_tell(wanted: CleanPlan, report: options.ReportBlock) -> int:
     """Clean, and tell each rule's changes; the exit code."""
     from roundcard.app.clean import clean as run  # noqa: PLC0415
     from roundcard.cli.picking import tell  # noqa: PLC0415

@@ -62,9 +62,9 @@ def convert(
         ),
     ] = False,
     *,
-    read: options.ReadOptions,
-    write: options.WriteOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    write: options.WriteBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Convert whole books: CSV to vCard, vCard to CSV, CSV to CSV, vCard version to version.
 
@@ -99,7 +99,7 @@ def convert(
         return write_sheet(plan, only, tests, quiet=report.quiet)
     if clean:
         from roundcard.app.clean import CleanPlan  # noqa: PLC0415
-        from roundcard.clean.own import Wishes  # noqa: PLC0415
+        from roundcard.clean.user_rules import Wishes  # noqa: PLC0415
         from roundcard.cli.commands.clean import run_and_tell  # noqa: PLC0415
 
         wishes = Wishes(region=region)

@@ -64,7 +64,7 @@ def draft(
     force: options.Force = False,
     quiet: options.Quiet = False,
     *,
-    read: options.TableOptions,
+    read: options.TableBlock,
 ) -> None:
     """Draft the layout of a table from its headings and from what stands in its cells.
 
@@ -105,13 +105,13 @@ def show(
     """
     from roundcard.cli.places import layout_places  # noqa: PLC0415
     from roundcard.cli.render import layouts as render  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts import library  # noqa: PLC0415
     from roundcard.layouts.drafting.written import remarks_in  # noqa: PLC0415
     from roundcard.survey.checking import samples_of  # noqa: PLC0415
 
-    for found in shelf.find(layout, layout_places()):
+    for found in library.find(layout, layout_places()):
         samples = samples_of(found, _tables([source])[0]) if source else {}
-        remarks = remarks_in(shelf.text_of(found, layout_places()), found)
+        remarks = remarks_in(library.text_of(found, layout_places()), found)
         sys.stdout.write(render.for_people(found, remarks, samples))
 
 
@@ -119,12 +119,12 @@ def show(
 def list_() -> None:
     """List the kept layouts: the user's own, and those that come with the tool."""
     from roundcard.cli.places import home, layout_places  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts import library  # noqa: PLC0415
     from roundcard.layouts.model import Layout  # noqa: PLC0415
 
     own = home() / "layouts"
     rows = [("name", "title", "columns", "kept")]
-    for path, found in shelf.kept(layout_places()):
+    for path, found in library.kept(layout_places()):
         kept = str(path) if path.parent == own else "comes with roundcard"
         if isinstance(found, Layout):
             rows.append((found.name, found.title, str(len(found.columns)), kept))
@@ -152,7 +152,7 @@ def check(
         ),
     ] = None,
     *,
-    read: options.TableOptions,
+    read: options.TableBlock,
 ) -> int:
     """Check a layout: is it written right, and, given a SOURCE, does it still fit that table?
 
@@ -161,11 +161,11 @@ def check(
     """
     from roundcard.cli.places import layout_places  # noqa: PLC0415
     from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts import library  # noqa: PLC0415
     from roundcard.survey.checking import check_layout  # noqa: PLC0415
 
     found = 0
-    for each in shelf.find(layout, layout_places()):
+    for each in library.find(layout, layout_places()):
         if not sources:
             columns = count(len(each.columns), "column")
             sys.stdout.write(f"{each.where}: '{each.name}' is right, {columns}\n")
@@ -196,7 +196,7 @@ def keep(
 
     'convert' and 'survey' take a kept layout by themselves where it fits, and say so.
     """
-    from roundcard.books.keeping import keep as keep_layout  # noqa: PLC0415
+    from roundcard.app.keep import keep as keep_layout  # noqa: PLC0415
     from roundcard.cli.places import home  # noqa: PLC0415
 
     path = keep_layout(file, home() / "layouts", name, force=force)
@@ -227,15 +227,15 @@ def match(
     from roundcard.books.tables import fits_of, guessed_dialect  # noqa: PLC0415
     from roundcard.cli.places import layout_places  # noqa: PLC0415
     from roundcard.cli.render import layouts as render  # noqa: PLC0415
-    from roundcard.layouts import shelf  # noqa: PLC0415
+    from roundcard.layouts import library  # noqa: PLC0415
     from roundcard.layouts.fitting import TAKEN_FROM  # noqa: PLC0415
     from roundcard.layouts.model import Layout  # noqa: PLC0415
 
     places = layout_places()
     if layouts:
-        among = [found for name in layouts for found in shelf.find(name, places)]
+        among = [found for name in layouts for found in library.find(name, places)]
     else:
-        among = [found for _, found in shelf.kept(places) if isinstance(found, Layout)]
+        among = [found for _, found in library.kept(places) if isinstance(found, Layout)]
     without = 0
     for source in _tables(sources):
         fits = fits_of(source, among, guessed_dialect(source))
@@ -268,17 +268,17 @@ def edit(
     For each column its samples and the best proposals are shown; a number takes a proposal, a
     field path is completed with Tab. Comments in the file are kept.
     """
-    from roundcard.cli.editing import edit_layout  # noqa: PLC0415
+    from roundcard.cli.prompts.layout_editor import edit_layout  # noqa: PLC0415
 
     return edit_layout(file, _tables([source])[0] if source else None, everything=all_)
 
 
-def _tables(names: Sequence[str], read: options.TableOptions | None = None) -> list[Source]:
+def _tables(names: Sequence[str], read: options.TableBlock | None = None) -> list[Source]:
     """The sources that a command names, of which each must be a table."""
     from roundcard.books.source import sources_of  # noqa: PLC0415
     from roundcard.cli.planning import how_to_read  # noqa: PLC0415
 
-    how = how_to_read(read or options.TableOptions())
+    how = how_to_read(read or options.TableBlock())
     found = sources_of(names, sys.stdin.buffer, how, tables=True)
     for source in found:
         if source.format.sort == "card":

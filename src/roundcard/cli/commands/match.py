@@ -48,8 +48,8 @@ def match(
     region: options.NumbersOf = "",
     force: options.Force = False,
     *,
-    read: options.ReadOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Find who is the same person, however differently written; nothing is changed.
 

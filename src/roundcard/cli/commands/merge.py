@@ -87,9 +87,9 @@ def merge(
     ask: options.Ask = 8.5,
     region: options.NumbersOf = "",
     *,
-    read: options.ReadOptions,
-    write: options.WriteOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    write: options.WriteBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Merge what is the same person into one contact; the originals stay as they are.
 

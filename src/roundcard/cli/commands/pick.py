@@ -70,9 +70,9 @@ def pick(
     rename_category: options.RenameCategory = None,
     remove_category: options.RemoveCategory = None,
     *,
-    read: options.ReadOptions,
-    write: options.WriteOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    write: options.WriteBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Pick people: by a condition, a category, words, ticks in a sheet, or at random.
 

@@ -48,7 +48,7 @@ def preview(
     region: options.Region = "",
     rules_file: options.RulesFile = None,
     *,
-    read: options.ReadOptions,
+    read: options.ReadBlock,
 ) -> int:
     """Look at one record at a time: the cell, the field that it becomes, the value as it will be.
 
@@ -68,7 +68,7 @@ def preview(
     name = records.source.name
     asked = bool(record or find or finding)
     if not asked and sys.stdin.isatty() and sys.stdout.isatty():
-        from roundcard.cli.stepping import step_through  # noqa: PLC0415
+        from roundcard.cli.prompts.record_browser import step_through  # noqa: PLC0415
 
         step_through(records, show_empty=all_)
         return 0

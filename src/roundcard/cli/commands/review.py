@@ -42,7 +42,8 @@ def review(
     v take a value from this one, u undecided again, q leave.
     """
     from roundcard.app.review import Session  # noqa: PLC0415
-    from roundcard.cli import planning, reviewing  # noqa: PLC0415
+    from roundcard.cli import planning  # noqa: PLC0415
+    from roundcard.cli.prompts import review_prompt  # noqa: PLC0415
     from roundcard.cli.render import review as render  # noqa: PLC0415
 
     session = Session(sheet, decisions, every=all_, when=planning.today().isoformat())
@@ -52,4 +53,4 @@ def review(
     if not (sys.stdin.isatty() and sys.stdout.isatty()):
         raise UsageError("this command needs a terminal; write same or apart into the column "
                          "'decision' of the sheet instead, or use --list")  # fmt: skip
-    return reviewing.run(session)
+    return review_prompt.run(session)

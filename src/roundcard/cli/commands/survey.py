@@ -43,8 +43,8 @@ def survey(
     ] = None,
     force: options.Force = False,
     *,
-    read: options.ReadOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    report: options.ReportBlock,
 ) -> None:
     """Look at files before anything is moved: what they hold, how full it is, what is wrong.
 

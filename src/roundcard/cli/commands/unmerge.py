@@ -52,9 +52,9 @@ def unmerge(
     decisions: options.Decisions = None,
     region: options.NumbersOf = "",
     *,
-    read: options.ReadOptions,
-    write: options.WriteOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    write: options.WriteBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Take merges back: the originals stand again as they were.
 

@@ -32,9 +32,9 @@ def update(
     ],
     yes: Annotated[bool, typer.Option("--yes", "-y", help="Do it without asking.")] = False,
     *,
-    read: options.ReadOptions,
-    write: options.WriteOptions,
-    report: options.ReportOptions,
+    read: options.ReadBlock,
+    write: options.WriteBlock,
+    report: options.ReportBlock,
 ) -> int:
     """Take a sheet that people edited back into its book.
 

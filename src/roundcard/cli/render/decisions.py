@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from roundcard.cli.render.text import count, styled
-from roundcard.match.deciding import Known
-from roundcard.match.decisions import Decision
+from roundcard.match.decision_store import Decision
+from roundcard.match.sheet_decisions import Known
 
 
 def told(known: Known, store: Path) -> list[str]:

@@ -11,9 +11,9 @@ from typing import Any
 from roundcard.app.match import MatchReport
 from roundcard.cli.render.decisions import told
 from roundcard.cli.render.text import count, cut, pad, styled, width
-from roundcard.match.decisions import Resolved
+from roundcard.match.decision_store import Resolved
 from roundcard.match.matching import Matches
-from roundcard.match.sheet import Row, Shown, nearness, rows_of, said
+from roundcard.match.sheet import SheetRow, Shown, nearness, rows_of, said
 
 _FIELDS = ("name", "email", "phone", "organisation", "address", "birthday")
 _WIDEST = 34
@@ -67,7 +67,7 @@ def groups_shown(
     matches: Matches, people: Mapping[int, Shown], sources: Sequence[str], most: int
 ) -> str:
     """Some groups side by side: questions first, then the least sure of the sure ones."""
-    by_group: dict[str, list[Row]] = defaultdict(list)
+    by_group: dict[str, list[SheetRow]] = defaultdict(list)
     for row in rows_of(matches):
         by_group[row.group.partition(".")[0]].append(row)
     ordered = sorted(by_group.values(), key=_telling)
@@ -81,14 +81,14 @@ def groups_shown(
     return "\n".join(lines) + "\n" if lines else ""
 
 
-def _telling(rows: list[Row]) -> tuple[bool, float, int]:
+def _telling(rows: list[SheetRow]) -> tuple[bool, float, int]:
     asked = any(row.verdict == "ask" for row in rows)
     lowest = min(row.score for row in rows if row.score is not None)
     return not asked, lowest if not asked else -lowest, rows[0].contact
 
 
 def _side_by_side(
-    matches: Matches, rows: Sequence[Row], people: Mapping[int, Shown], sources: Sequence[str]
+    matches: Matches, rows: Sequence[SheetRow], people: Mapping[int, Shown], sources: Sequence[str]
 ) -> list[str]:
     features = matches.features
     room = max(min((width(sys.stdout) - 14) // min(len(rows), 4) - 2, _WIDEST), 14)

@@ -12,7 +12,7 @@ from roundcard.app.unmerge import UnmergeReport
 from roundcard.cli.render.decisions import pair, told
 from roundcard.cli.render.text import count, styled, table, width
 from roundcard.merge.policy import Policy
-from roundcard.merge.undoing import Undoing, Undone
+from roundcard.merge.unmerge import Undoing, Undone
 
 _MOST = 8
 

@@ -6,7 +6,7 @@ import sys
 from collections.abc import Iterator
 
 from roundcard.cli.render.text import columns_of, cut, pad, styled, width
-from roundcard.survey.preview import Cleaned, Line, Record, Records
+from roundcard.survey.preview import Cleaned, PreviewLine, Record, Records
 
 _WIDEST_NAME, _WIDEST_PATH = 24, 26
 
@@ -54,7 +54,7 @@ def _lines(record: Record, source: str, show_empty: bool) -> Iterator[str]:
         yield from (f"{styled('!', 'yellow', sys.stdout)} {what}" for what in record.findings)
 
 
-def _table(lines: list[Line]) -> Iterator[str]:
+def _table(lines: list[PreviewLine]) -> Iterator[str]:
     wide = width(sys.stdout)
     names = min(max([columns_of(_plain(line.name)) for line in lines] + [4]), _WIDEST_NAME)
     paths = min(max([columns_of(line.path) for line in lines] + [5]), _WIDEST_PATH)

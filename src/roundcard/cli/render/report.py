@@ -9,7 +9,7 @@ from typing import Any
 
 from roundcard.books.conversion import Report
 from roundcard.books.photos import SUFFIX as PHOTOS
-from roundcard.books.reading import ReadAs
+from roundcard.books.source_reader import ReadAs
 from roundcard.cli.render.reasons import EXPLAINED, FATES, sentence
 from roundcard.cli.render.text import count, styled, table, width
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn

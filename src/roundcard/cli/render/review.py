@@ -8,9 +8,9 @@ from pathlib import Path
 
 from roundcard.cli.render.match import MARKS
 from roundcard.cli.render.text import count, cut, pad, styled, width
-from roundcard.match.deciding import SheetRow
-from roundcard.match.reviewing import SHOWN, Review
+from roundcard.match.review_session import SHOWN, Review
 from roundcard.match.sheet import nearness
+from roundcard.match.sheet_decisions import SheetRow
 
 KEYS = (
     "s same  a apart  l later  b back  1-9 contact  f leads  v take a value  u undecided  q leave"

@@ -10,8 +10,15 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM, field_of, is_label
 from roundcard.card.head import Head, Params, head
 from roundcard.card.origin import PLACE_STEP, RIDES, pack, tied, unpack
-from roundcard.formats.vcard.heads import EXACT, OF, OURS, raw_params, read_head, split_line
 from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
+from roundcard.formats.vcard.property_heads import (
+    EXACT,
+    OF,
+    OURS,
+    raw_params,
+    read_head,
+    split_line,
+)
 from roundcard.formats.vcard.quoted import (
     doubt,
     is_quoted,

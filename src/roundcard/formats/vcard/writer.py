@@ -10,11 +10,11 @@ from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Params, Value, head, with_params
 from roundcard.card.names import MadeFrom, formatted_name, joined_name
 from roundcard.card.origin import DERIVED, MARKS, RIDES, Spread
-from roundcard.formats.vcard import old, values
-from roundcard.formats.vcard.heads import OURS, exact_tel, well_formed, write_head
+from roundcard.formats.vcard import v21, values
 from roundcard.formats.vcard.lines import fold
-from roundcard.formats.vcard.saying import again, is_said_again
+from roundcard.formats.vcard.property_heads import OURS, exact_tel, well_formed, write_head
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
+from roundcard.formats.vcard.translate import again, is_said_again
 from roundcard.tally import Tally, name_from
 
 _LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
@@ -153,7 +153,7 @@ class VCardWriter:
     def derived_name(self, said: str) -> str:
         """The line of a whole name that was made, marked as such (RFC 9554)."""
         if self.version == "2.1":
-            return old.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
+            return v21.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
         line = self._made + escape(said)
         return line if len(line) <= _FOLD_AT and line.isascii() else fold(line)
 
@@ -172,7 +172,7 @@ class VCardWriter:
         version = self.version
         encoder: Encoder | None
         if version == "2.1":
-            prefix, encoder = "", old.encoder(head)
+            prefix, encoder = "", v21.encoder(head)
         elif field.kind == "raw":
             same = head.version == version and bool(head.text) and not head.coded
             same = same and not field.versions and well_formed(head.text)
@@ -245,7 +245,7 @@ class VCardWriter:
         """A property under an extension's name: the version has no place for it under its own."""
         head, value = prop.head, prop.value
         if self.version == "2.1":
-            return old.encoder(head, again=True)(prop)
+            return v21.encoder(head, again=True)(prop)
         prefix = write_head(head, self.version, name=OURS + head.name.upper()) + ":"
         if head.field.kind == "raw":
             return _raw(prefix)(prop)

@@ -13,9 +13,9 @@ from roundcard.layouts.drafting.evidence import (
     identified,
     most_usual,
 )
+from roundcard.layouts.drafting.heading_parser import HeadingRead
 from roundcard.layouts.drafting.meaning import Meant
 from roundcard.layouts.drafting.profile import ColumnProfile
-from roundcard.layouts.drafting.reading import HeadingRead
 
 UNSURE = 0.6
 """Below it a column stays custom."""

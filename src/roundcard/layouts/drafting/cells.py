@@ -7,7 +7,7 @@ from functools import cache, lru_cache
 
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
-from roundcard.values.kinds import kind_of
+from roundcard.values.cell_kinds import kind_of
 
 _DASHES = re.compile(
     r"[-–—_.?/\\*0 ]{1,5}|x{2,5}|\(?(?:-|none|null|nil)\)?|0000-00-00|00[./]00[./]0000|#N/A",
@@ -75,7 +75,7 @@ _INITIALS = re.compile(r"(?:[^\W\d_]\.?[ -]?){1,3}", re.UNICODE)
 
 @lru_cache(maxsize=131_072)
 def cell_kind(text: str) -> str:
-    """The kind of one cell: a kind of `roundcard.values.kinds`, or one that words tell.
+    """The kind of one cell: a kind of `roundcard.values.cell_kinds`, or one that words tell.
 
     The latter are ``none``, ``yes-no``, ``gender``, ``prefix``, ``suffix``, ``use``, ``country``,
     ``language``, ``given``, ``person``, ``person, comma``, ``street``, ``address``, ``code and

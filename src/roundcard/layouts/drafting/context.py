@@ -9,8 +9,8 @@ from dataclasses import replace
 from roundcard.card.paths import FieldPath, parse
 from roundcard.layouts.drafting.candidates import Candidate
 from roundcard.layouts.drafting.evidence import for_and_against
+from roundcard.layouts.drafting.heading_parser import HeadingRead
 from roundcard.layouts.drafting.profile import ColumnProfile
-from roundcard.layouts.drafting.reading import HeadingRead
 
 Columns = list[list[Candidate]]
 """The candidates of each column, the likeliest first."""

@@ -6,8 +6,8 @@ import re
 from dataclasses import dataclass
 
 from roundcard.layouts.file import parse_layout
-from roundcard.layouts.locate import locate
 from roundcard.layouts.model import Layout
+from roundcard.layouts.toml_lines import locate
 
 _SURE = re.compile(r"#\s*(?:LOOK, )?sure \d+ ?%: ")
 _OTHERS = re.compile(r"#\s*or: ")
@@ -16,7 +16,7 @@ _ONLY_WITH_HOLDS = ("many", "parted", "join", "date", "values")
 
 
 @dataclass(frozen=True, slots=True)
-class Decision:
+class ColumnDecision:
     """What a person says of a column: a field path, a fixed value, that it is skipped, or that it
     is right as it stands."""
 
@@ -34,7 +34,7 @@ class Decision:
         return f"holds {self.holds}" if self.holds else "right as it stands"
 
 
-def decided(text: str, layout: Layout, index: int, decision: Decision) -> str:
+def decided(text: str, layout: Layout, index: int, decision: ColumnDecision) -> str:
     """The text of a layout file with a decision on its column number `index`, from 0.
 
     All comments stay, but for the one that tells how sure the draft was. Raises `LayoutError`
@@ -47,7 +47,7 @@ def decided(text: str, layout: Layout, index: int, decision: Decision) -> str:
     last = _end_of_block(lines, first)
     document = tomlkit.parse("\n".join(lines[first - 1 : last]) + "\n")
     column = document["column"][0]
-    if decision != Decision():
+    if decision != ColumnDecision():
         keep = () if was.meaning == decision.holds else _ONLY_WITH_HOLDS
         for key in (*_PURPOSES, *keep):
             if key in column:

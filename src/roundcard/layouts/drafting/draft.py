@@ -16,15 +16,15 @@ from roundcard.layouts.drafting.candidates import (
     competing,
 )
 from roundcard.layouts.drafting.context import in_context
-from roundcard.layouts.drafting.dates import date_style_of
+from roundcard.layouts.drafting.date_styles import date_style_of
 from roundcard.layouts.drafting.evidence import KINDS_SAID, most_usual
-from roundcard.layouts.drafting.profile import ColumnProfile
-from roundcard.layouts.drafting.reading import (
+from roundcard.layouts.drafting.heading_parser import (
     HeadingRead,
     languages_of,
     read_headings,
     uses_said,
 )
+from roundcard.layouts.drafting.profile import ColumnProfile
 from roundcard.layouts.model import Column, Layout
 
 _MANY = ("phone", "email", "category", "nickname", "url")

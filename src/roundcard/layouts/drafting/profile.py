@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from roundcard.layouts.drafting.cells import cell_kind
 from roundcard.layouts.drafting.words import tokens
-from roundcard.values.kinds import pieces_of
+from roundcard.values.cell_kinds import pieces_of
 from roundcard.values.text import bare
 
 MOST_DISTINCT = 5_000

@@ -56,7 +56,7 @@ class Merged:
         return [each for each in (*self.left, *self.kept) if each.taken is not None]
 
 
-class Work:
+class Selection:
     """Properties are taken, folded into others, or left."""
 
     def __init__(self, members: Sequence[Member], policy: Policy) -> None:

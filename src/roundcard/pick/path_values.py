@@ -9,7 +9,7 @@ from roundcard.card.fields import CUSTOM
 from roundcard.card.paths import FieldPath
 from roundcard.values.cells import write_uses
 from roundcard.values.dates import parse_iso
-from roundcard.values.putting import part_index
+from roundcard.values.set_value import part_index
 
 _LINES = "line"
 

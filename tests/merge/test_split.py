@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from books_in_tests import card, inner, read_cards, write_cards
-from roundcard.merge.parting import likeness, nearness, parted
+from roundcard.merge.split import likeness, nearness, parted
 from roundcard.tally import Tally
 
 ONE = ["FN:Ada Weir", "TEL;TYPE=home:1234567", "EMAIL:ada@x.test", "CATEGORIES:Crew,Donors"]

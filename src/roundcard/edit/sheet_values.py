@@ -15,7 +15,7 @@ from roundcard.errors import PathError
 from roundcard.survey.cards import parts_of_value
 from roundcard.tally import Fate, Reason, Why, added_by
 from roundcard.values.cells import from_cell, to_cell
-from roundcard.values.putting import part_index
+from roundcard.values.set_value import part_index
 
 _SHOWN = ("name", "nickname", "org", "title", "role", "email", "phone", "address", "url", "chat",
           "social", "birthday", "anniversary", "related", "category", "note", "custom")  # fmt: skip
@@ -25,7 +25,7 @@ _ORDER = ("prefix", "given", "additional", "family", "family2", "suffix", "gener
 _PHONETIC = {0: "phonetic-family", 1: "phonetic-given"}
 
 
-class Slot(NamedTuple):
+class SheetSlot(NamedTuple):
     """One value of a contact, and where a sheet shows it."""
 
     path: str
@@ -37,7 +37,7 @@ class Slot(NamedTuple):
     """Which component of it; -1 where the value is one text."""
 
 
-def slots_of(contact: Contact) -> Iterator[Slot]:
+def slots_of(contact: Contact) -> Iterator[SheetSlot]:
     """The values of a contact that a sheet shows; no two have the same path.
 
     A whole name that only says what its parts say is left out.
@@ -57,24 +57,24 @@ def slots_of(contact: Contact) -> Iterator[Slot]:
         elif prop_head.name == "fn":
             if not _said_by_parts(contact, prop) and not seen["name/full"]:
                 seen["name/full"] += 1
-                yield Slot("name/full", prop.text, at, -1)
+                yield SheetSlot("name/full", prop.text, at, -1)
         elif prop_head.name == CUSTOM:
             path = str(FieldPath("custom", label=str(prop.components[0]) or "?"))
             if not seen[path] and len(prop.components) == 2 and prop.text:
                 seen[path] += 1
-                yield Slot(path, _text(prop.components[1]), at, 1)
+                yield SheetSlot(path, _text(prop.components[1]), at, 1)
         elif prop_head.name == "label":
             base = _base(prop, labels, "address-whole", seen)
-            yield Slot(str(_with_part(base, "full")), prop.text, at, -1)
+            yield SheetSlot(str(_with_part(base, "full")), prop.text, at, -1)
         elif field.kind == "parts":
             yield from _parts(prop, at, _base(prop, labels, field.path, seen))
         elif prop.text.strip() and (
             takes_many(field.path) or not seen[f"{field.path} {field.path}"]
         ):
             base = _base(prop, labels, field.path, seen)
-            yield Slot(str(base), to_cell(field, prop.text), at, -1)
+            yield SheetSlot(str(base), to_cell(field, prop.text), at, -1)
     for path, entries in lists.items():
-        yield Slot(path, joined(entries), -1, -1)
+        yield SheetSlot(path, joined(entries), -1, -1)
 
 
 def _single(word: str) -> bool:
@@ -110,21 +110,23 @@ def _said_by_parts(contact: Contact, whole: Property) -> bool:
     )
 
 
-def _name(prop: Property, at: int, seen: Counter[str]) -> Iterator[Slot]:
+def _name(prop: Property, at: int, seen: Counter[str]) -> Iterator[SheetSlot]:
     for index, component in enumerate(prop.components):
         part = _PHONETIC.get(index, "") if prop.head.phonetic else N_PARTS[index]
         if component and part and not seen[f"name/{part}"]:
             seen[f"name/{part}"] += 1
-            yield Slot(f"name/{part}", _text(component), at, index)
+            yield SheetSlot(f"name/{part}", _text(component), at, index)
 
 
-def _parts(prop: Property, at: int, base: FieldPath) -> Iterator[Slot]:
+def _parts(prop: Property, at: int, base: FieldPath) -> Iterator[SheetSlot]:
     for path, _, index, inner in parts_of_value(prop):
         if inner:
             continue
         part = parse(path).part
         text = _text(prop.components[index])
-        yield Slot(str(_with_part(base, part, index if part == "unit" else 0)), text, at, index)
+        yield SheetSlot(
+            str(_with_part(base, part, index if part == "unit" else 0)), text, at, index
+        )
 
 
 def _base(prop: Property, labels: dict[str, str], word: str, seen: Counter[str]) -> FieldPath:

@@ -9,11 +9,11 @@ from itertools import combinations
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import ADDED, pack
-from roundcard.match.decisions import Decision, side_of
+from roundcard.match.decision_store import Decision, side_of
 from roundcard.match.features import features_of
-from roundcard.merge.parting import Parted, Since, count, likeness, nearness, parted
-from roundcard.merge.record import FROM_RECORD, Line
-from roundcard.merge.saying import identity
+from roundcard.merge.equivalence import identity
+from roundcard.merge.record import FROM_RECORD, RecordLine
+from roundcard.merge.split import Separated, Since, count, likeness, nearness, parted
 from roundcard.tally import Fate, Reason, Tally, Why, added_by, changed_by
 
 _AS_BEFORE = Reason(Fate.CHANGED, Why.AS_BEFORE)
@@ -29,7 +29,7 @@ _MOST_NEAR = 40
 class Undone:
     """A merge that is taken back."""
 
-    line: Line
+    line: RecordLine
     since: list[Since]
     wanted: bool = True
     """Whether it was asked for; a later merge of what was merged must be taken back first."""
@@ -40,11 +40,11 @@ class Undoing:
     """All merges that are to be taken back, as a step of a conversion of the book."""
 
     done: list[Undone] = field(default_factory=list)
-    missing: list[Line] = field(default_factory=list)
+    missing: list[RecordLine] = field(default_factory=list)
     """Merges whose contact is not in the book."""
     parts: dict[int, list[Contact]] = field(default_factory=dict)
     """What becomes of a record of the book."""
-    steps: dict[int, list[Parted]] = field(default_factory=dict)
+    steps: dict[int, list[Separated]] = field(default_factory=dict)
     pointers: dict[str, dict[tuple[str, str], list[str]]] = field(default_factory=dict)
     """What members and relations of a contact, by its UID, were before they pointed at a merged
     one, by property and UID."""
@@ -88,7 +88,7 @@ class Undoing:
 
 
 def undoing(
-    wanted: Sequence[Line], contacts: Iterable[Contact], others: Sequence[Line] = ()
+    wanted: Sequence[RecordLine], contacts: Iterable[Contact], others: Sequence[RecordLine] = ()
 ) -> Undoing:
     """Find merged contacts in a book, and part them; the latest merge first.
 
@@ -105,7 +105,7 @@ def undoing(
 class _Work:
     """Merges that are taken back one after another."""
 
-    def __init__(self, lines: Sequence[Line], places: dict[int, Contact]) -> None:
+    def __init__(self, lines: Sequence[RecordLine], places: dict[int, Contact]) -> None:
         self.lines = lines
         self.places = places
         self.out = Undoing()
@@ -179,7 +179,7 @@ def _fit(contact: Contact, result: Sequence[Property]) -> float:
     return likeness(contact, result) + same
 
 
-def _found(lines: Sequence[Line], contacts: Iterable[Contact]) -> dict[int, Contact]:
+def _found(lines: Sequence[RecordLine], contacts: Iterable[Contact]) -> dict[int, Contact]:
     """The contact of the book that each merge made: by its UID, or by what it says."""
     by: dict[tuple[str, str], list[int]] = defaultdict(list)
     for at, line in enumerate(lines):

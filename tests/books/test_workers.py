@@ -11,13 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from roundcard import Plan, convert
-from roundcard.books import conversion, reading
+from roundcard.books import conversion, source_reader
+from roundcard.books.chunks import Piece, card_pieces, row_pieces
 from roundcard.books.conversion import Report
-from roundcard.books.cutting import Piece, card_pieces, row_pieces
-from roundcard.books.processes import Work, in_order
+from roundcard.books.workers import Work, in_order
 from roundcard.formats import csv
 from roundcard.formats.csv import Dialect
-from roundcard.layouts.shelf import load
+from roundcard.layouts.library import load
 from roundcard.pick.fields import SetValue
 from roundcard.tally import Tally
 
@@ -57,8 +57,8 @@ def rows(count: int) -> bytes:
 def both_ways(
     tmp_path: Path, source: Path, target: str, monkeypatch: pytest.MonkeyPatch, **plan: object
 ) -> list[tuple[bytes, Report]]:
-    monkeypatch.setattr(reading, "PIECE", 9_000)
-    monkeypatch.setattr(reading.Reading.cut, "__defaults__", (9_000,))
+    monkeypatch.setattr(source_reader, "PIECE", 9_000)
+    monkeypatch.setattr(source_reader.Reading.cut, "__defaults__", (9_000,))
     found = []
     for jobs in (1, 3):
         folder = tmp_path / f"with {jobs}"

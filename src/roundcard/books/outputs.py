@@ -15,7 +15,7 @@ from roundcard.card.names import formatted_name
 from roundcard.formats import CardWriter, Format
 from roundcard.formats.csv import CsvWriter
 from roundcard.formats.workbook import WorkbookWriter
-from roundcard.layouts.writing import RowWriter
+from roundcard.layouts.row_writer import RowWriter
 from roundcard.tally import Tally
 
 BLOCK = 256

@@ -8,12 +8,12 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 
-from roundcard.books.cutting import PIECE, Piece, card_pieces, row_pieces
+from roundcard.books.chunks import PIECE, Piece, card_pieces, row_pieces
+from roundcard.books.outputs import CardOutput, Output
 from roundcard.books.photos import PhotosBeside
 from roundcard.books.shortcut import Shortcut
 from roundcard.books.source import Source, chunks_of, vcard_version, wide_encoding
 from roundcard.books.tables import Table, TableHead, open_table, without_totals
-from roundcard.books.writing import CardOutput, Output
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError
 from roundcard.formats import charset, csv
@@ -22,7 +22,7 @@ from roundcard.layouts.binding import Binding, bind, demand_fit, missing_note
 from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.model import Layout
-from roundcard.layouts.reading import RowReader
+from roundcard.layouts.row_reader import RowReader
 from roundcard.tally import Fate, Reason, SetAside, Tally, Why
 
 PROGRESS_EVERY = 500

@@ -9,7 +9,7 @@ from roundcard.card.names import says_same
 from roundcard.card.paths import FieldPath, takes_many
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.model import Column, Layout
-from roundcard.layouts.writing import label_of, own_columns
+from roundcard.layouts.row_writer import label_of, own_columns
 
 _MOST_POSITIONS = 200
 """Columns for values of one field; what one contact has beyond that is left behind, and kept."""

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.drafting.draft import Draft, draft_layout
+from roundcard.layouts.drafting.heading_parser import known_headings, languages_of, read_headings
 from roundcard.layouts.drafting.profile import profile_rows
-from roundcard.layouts.drafting.reading import known_headings, languages_of, read_headings
 from roundcard.layouts.drafting.words import spellings, tokens
 
 TOKENS = [

@@ -12,8 +12,8 @@ import re
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Head
-from roundcard.formats.vcard.heads import OF
 from roundcard.formats.vcard.lines import fold
+from roundcard.formats.vcard.property_heads import OF
 from roundcard.formats.vcard.syntax import escape, unescape
 from roundcard.formats.vcard.values import is_uri
 

@@ -10,7 +10,7 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import key, normal
 from roundcard.card.head import with_params
 from roundcard.card.origin import ADDED, TIED, is_added, tied
-from roundcard.merge.saying import same, told
+from roundcard.merge.equivalence import same, told
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 
 _AS_BEFORE = Reason(Fate.CHANGED, Why.AS_BEFORE)
@@ -31,7 +31,7 @@ class Since(NamedTuple):
 
 
 @dataclass(slots=True)
-class Parted:
+class Separated:
     """The originals again."""
 
     contacts: list[Contact]
@@ -42,7 +42,7 @@ class Parted:
 
 def parted(
     now: Contact, result: Sequence[Property], originals: Sequence[Sequence[Property]]
-) -> Parted:
+) -> Separated:
     """The originals of a contact that is `now` what was merged into `result`.
 
     What was changed in it since is changed in the originals that said it; what was taken out is
@@ -53,7 +53,7 @@ def parted(
     then = _single(result)
     gone, new = _differences(then, mine)
     sides = [_Side(each) for each in originals]
-    out = Parted([])
+    out = Separated([])
     for old, fresh in _changes(gone, new):
         _apply(sides, old, fresh, out)
     rest = [prop for prop in mine if _is_value(prop)]
@@ -64,7 +64,7 @@ def parted(
     return out
 
 
-def count(parted_: Parted, tally: Tally) -> None:
+def count(parted_: Separated, tally: Tally) -> None:
     """Count what became of the values of the merged contact."""
     for prop in parted_.unclaimed:
         tally.count(_MADE_BY_MERGE, tally.read_of(prop))
@@ -178,7 +178,9 @@ def _changes(
     return found + [(None, prop) for prop in left]
 
 
-def _apply(sides: list[_Side], old: Property | None, fresh: Property | None, out: Parted) -> None:
+def _apply(
+    sides: list[_Side], old: Property | None, fresh: Property | None, out: Separated
+) -> None:
     """Do to the originals what was done to the merged contact."""
     went: list[int] = []
     for at, side in enumerate(sides):

@@ -8,11 +8,11 @@ from roundcard.card.contact import Property, flat
 from roundcard.card.envelopes import paired
 from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
-from roundcard.layouts.cell import Cell, Draft, left_behind
+from roundcard.layouts.cell import Cell, RowDraft, left_behind
 from roundcard.layouts.model import Column
 from roundcard.layouts.slots import DateSlot, PartsSlot, Slot, plain_text
 from roundcard.tally import Reason, Why
-from roundcard.values.putting import part_index
+from roundcard.values.set_value import part_index
 
 _MOST_KNOWN = 10_000
 _NO_FREE_COLUMN = left_behind(Why.NO_FREE_COLUMN)
@@ -21,7 +21,7 @@ Virtual = list[tuple[FieldPath, Cell, Column]]
 """All paths of all columns, each with the cell that it fills."""
 
 
-class Field:
+class FieldColumns:
     """All slots of one field, in the order in which they are served."""
 
     def __init__(self, slots: Iterable[Slot]) -> None:
@@ -65,7 +65,7 @@ class Field:
                 given[at] = slot
         return [given[at] for at in range(len(heads))] if len(given) == len(heads) else None
 
-    def place(self, draft: Draft, props: Sequence[Property]) -> int:
+    def place(self, draft: RowDraft, props: Sequence[Property]) -> int:
         """Place the values of the field; how many were written."""
         pairs = paired(props) if len(props) > 1 else None
         if not pairs:
@@ -77,7 +77,7 @@ class Field:
         draft.envelopes = {}
         return written
 
-    def _place(self, draft: Draft, props: Sequence[Property]) -> int:
+    def _place(self, draft: RowDraft, props: Sequence[Property]) -> int:
         if len(props) > 1 or props[0].head.field.kind == "list":
             props = list(_singles(props))
             if self.encoding:
@@ -117,7 +117,7 @@ class Field:
             self._quick[prop.head] = found
         return found
 
-    def _writable(self, draft: Draft, prop: Property) -> bool:
+    def _writable(self, draft: RowDraft, prop: Property) -> bool:
         """Whether any of a value can be written; if not, it is left behind."""
         value = prop.value
         texts = [plain_text(prop)] if isinstance(value, str) else list(flat(value))
@@ -130,7 +130,7 @@ class Field:
         draft.leave(prop, left_behind(Why.NO_CHARACTERS, self.encoding))
         return False
 
-    def _place_many(self, draft: Draft, props: Sequence[Property]) -> int:
+    def _place_many(self, draft: RowDraft, props: Sequence[Property]) -> int:
         labels = [draft.label_of(prop) for prop in props]
         # what fits nowhere is no value that positions count, or others would move the next time
         there = [any(s.fits(p, labels[at]) for s in self.for_one) for at, p in enumerate(props)]
@@ -205,7 +205,7 @@ def _singles(props: Sequence[Property]) -> Iterable[Property]:
                 yield prop.replaced((text,), (prop.origin_of(at),))
 
 
-def make_slots(virtual: Virtual) -> dict[str, Field]:
+def make_slots(virtual: Virtual) -> dict[str, FieldColumns]:
     """The slots of all fields but names, by the word that paths begin with.
 
     A custom field's word is ``custom/`` and its label.
@@ -225,7 +225,7 @@ def make_slots(virtual: Virtual) -> dict[str, Field]:
         if word == "custom":
             word = f"custom/{slot.path.label}"
         fields.setdefault(word, []).append(slot)
-    return {word: Field(slots) for word, slots in fields.items()}
+    return {word: FieldColumns(slots) for word, slots in fields.items()}
 
 
 def _slot(group: Virtual) -> Slot:

@@ -9,10 +9,10 @@ from roundcard.card.contact import Property
 from roundcard.card.head import head
 from roundcard.cli.render.reasons import sentence
 from roundcard.errors import UsageError
-from roundcard.merge.merging import merged
+from roundcard.merge.combine import merged
+from roundcard.merge.equivalence import better, same
 from roundcard.merge.policy import Member, Policy, Preference, preferences_in, updates_in
-from roundcard.merge.saying import better, same
-from roundcard.merge.work import Merged
+from roundcard.merge.selection import Merged
 from roundcard.tally import Why
 
 

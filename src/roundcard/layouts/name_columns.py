@@ -5,11 +5,11 @@ from __future__ import annotations
 from roundcard.card.contact import Property, flat
 from roundcard.card.names import joined_name, says_same
 from roundcard.card.origin import is_derived
-from roundcard.layouts.cell import Cell, Draft, left_behind
-from roundcard.layouts.serving import Virtual
+from roundcard.layouts.cell import Cell, RowDraft, left_behind
+from roundcard.layouts.column_allocation import Virtual
 from roundcard.layouts.slots import PARTS_JOINED, fill_parts
 from roundcard.tally import Fate, Reason, Why, name_from
-from roundcard.values.putting import part_index
+from roundcard.values.set_value import part_index
 
 _NO_SOUND = left_behind(Why.NO_COLUMN_FOR_SOUND)
 _NO_SCRIPT = left_behind(Why.NO_COLUMN_FOR_SCRIPT)
@@ -38,7 +38,7 @@ class NamePlacer:
             else:
                 self.parts[part_index(path)] = cell
 
-    def place(self, draft: Draft, names: list[Property]) -> int:
+    def place(self, draft: RowDraft, names: list[Property]) -> int:
         """Place the properties N and FN; how many values were written."""
         plain: Property | None = None
         homeless: list[int] = []
@@ -73,7 +73,7 @@ class NamePlacer:
         return written
 
     def _wholes(
-        self, draft: Draft, wholes: list[Property], plain: Property | None, homeless: list[int]
+        self, draft: RowDraft, wholes: list[Property], plain: Property | None, homeless: list[int]
     ) -> tuple[str, int]:
         """Place whole names: what stands in the cell, and how many values were written."""
         said, written = "", 0
@@ -101,7 +101,7 @@ class NamePlacer:
         return said, written
 
     def _in_cells(
-        self, draft: Draft, prop: Property, cells: dict[int, Cell]
+        self, draft: RowDraft, prop: Property, cells: dict[int, Cell]
     ) -> tuple[int, list[int]]:
         """Write the parts that have a cell; how many values, and which parts have none."""
         if written := fill_parts(draft, prop, cells):
@@ -139,13 +139,13 @@ def _said_in_parts(whole: Property, parts: Property | None, homeless: list[int])
     )
 
 
-def _derive(draft: Draft) -> int:
+def _derive(draft: RowDraft) -> int:
     """Count a whole name that was made from its parts."""
     draft.tally.count(name_from("parts"), 1)
     return 1
 
 
-def _settle(draft: Draft, plain: Property, homeless: list[int], said: str) -> None:
+def _settle(draft: RowDraft, plain: Property, homeless: list[int], said: str) -> None:
     """Fold the parts that the whole name says, leave the others behind."""
     for index in homeless:
         one = plain.only({index})

@@ -8,12 +8,12 @@ from typing import Any, NamedTuple
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import unpack
-from roundcard.merge.merging import merged
-from roundcard.merge.packing import Store
+from roundcard.merge.combine import merged
+from roundcard.merge.contact_store import Store
+from roundcard.merge.equivalence import called, identity, told
 from roundcard.merge.policy import Member, Policy, order_of
 from roundcard.merge.record import line_of
-from roundcard.merge.saying import called, identity, told
-from roundcard.merge.work import Left, Merged
+from roundcard.merge.selection import Left, Merged
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by
 
 Place = tuple[int, int]

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from roundcard.match.deciding import Answer, MatchSheet, SheetRow
 from roundcard.match.sheet import nearness
+from roundcard.match.sheet_decisions import Answer, MatchSheet, SheetRow
 
 SHOWN = ("name", "email", "phone", "organisation", "address", "birthday")
 FIELD_OF = {"name": "name", "organisation": "org", "birthday": "birthday"}

@@ -17,7 +17,7 @@ from roundcard.tally import Tally, Why, changed_by
 from roundcard.values.cells import YES, from_cell, read_uses, street_lines
 from roundcard.values.dates import PartialDate, valid
 from roundcard.values.phones import with_extension
-from roundcard.values.putting import is_extension, part_index
+from roundcard.values.set_value import is_extension, part_index
 
 STREET = 2
 """Index of the street among the components of an address."""

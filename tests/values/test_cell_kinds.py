@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from roundcard.values.kinds import is_phone, kind_of, pieces_of
+from roundcard.values.cell_kinds import is_phone, kind_of, pieces_of
 
 KINDS = [
     ("a@b.org", "email"),

@@ -15,12 +15,12 @@ from roundcard.card.fields import CUSTOM, FIELDS
 from roundcard.card.paths import FieldPath
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import lacks
-from roundcard.layouts.cell import Cell, Draft, KeepsPhotos, Row, left_behind
+from roundcard.layouts.cell import Cell, KeepsPhotos, Row, RowDraft, left_behind
+from roundcard.layouts.column_allocation import Virtual, make_slots
 from roundcard.layouts.model import Column, Layout
-from roundcard.layouts.reading import TRIGGERS
-from roundcard.layouts.serving import Virtual, make_slots
+from roundcard.layouts.name_columns import NamePlacer
+from roundcard.layouts.row_reader import TRIGGERS
 from roundcard.layouts.straight import Straight
-from roundcard.layouts.wholes import NamePlacer
 from roundcard.tally import Fate, Reason, Tally, Why
 
 _WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
@@ -162,7 +162,7 @@ class RowWriter:
         tally = self.tally
         by_word: dict[str, list[Property]] = {}
         names: list[Property] = []
-        draft = Draft(contact, row, tally, self.photos)
+        draft = RowDraft(contact, row, tally, self.photos)
         for prop in contact.properties:
             name = prop.head.name
             if name in ("n", "fn"):
@@ -211,7 +211,9 @@ class RowWriter:
             return ["'" + cell if cell.startswith(TRIGGERS) else cell for cell in row]
         return row
 
-    def _without_every(self, draft: Draft, said: set[str], props: list[Property]) -> list[Property]:
+    def _without_every(
+        self, draft: RowDraft, said: set[str], props: list[Property]
+    ) -> list[Property]:
         """Values that the layout says of everybody need no cell: reading brings them back."""
         kept = []
         for prop in props:

@@ -10,11 +10,11 @@ from roundcard.books.plan import Plan
 from roundcard.books.source import Source, wide_encoding
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
+from roundcard.clean.book_conventions import Habits, habits_of
 from roundcard.clean.countries import country_name
-from roundcard.clean.habits import Habits, habits_of
-from roundcard.clean.own import Wishes, wishes_of
 from roundcard.clean.rules import chosen
 from roundcard.clean.step import Change, Clean, Forms, Refused, Tell
+from roundcard.clean.user_rules import Wishes, wishes_of
 from roundcard.errors import UsageError
 from roundcard.layouts.model import Layout
 from roundcard.tally import Tally

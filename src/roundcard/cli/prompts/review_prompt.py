@@ -9,7 +9,7 @@ import typer
 
 from roundcard.app.review import Session
 from roundcard.cli.render import review as render
-from roundcard.match.reviewing import Review
+from roundcard.match.review_session import Review
 
 _CLEAR = "\x1b[2J\x1b[H"
 _BACK = ("b", "\x1b[D", "\x1b[A")

@@ -21,21 +21,21 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from roundcard.books.cutting import Piece
+from roundcard.books.chunks import Piece
+from roundcard.books.outputs import CardOutput, Output, RowOutput
 from roundcard.books.photos import PhotosBeside
+from roundcard.books.pipeline import Step, after_steps, telling
 from roundcard.books.proof import Proof
-from roundcard.books.reading import TableIn, records, straight_into
 from roundcard.books.sidefiles import LeftBehind, Say
-from roundcard.books.steps import Step, after_steps, telling
-from roundcard.books.writing import CardOutput, Output, RowOutput
+from roundcard.books.source_reader import TableIn, records, straight_into
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import unpack
 from roundcard.formats import Format, csv, vcard
 from roundcard.formats.vcard import VCardWriter
+from roundcard.layouts.infer_columns import Shape
 from roundcard.layouts.model import Layout
-from roundcard.layouts.reading import RowReader
-from roundcard.layouts.shape import Shape
-from roundcard.layouts.writing import MoreColumns, RowWriter
+from roundcard.layouts.row_reader import RowReader
+from roundcard.layouts.row_writer import MoreColumns, RowWriter
 from roundcard.tally import Reason, SetAside, Tally
 
 _FORKS = sys.platform == "linux"

@@ -8,10 +8,10 @@ from roundcard.card.contact import Property
 from roundcard.card.equality import folded
 from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import head, with_params
-from roundcard.merge.naming import take_names
+from roundcard.merge.combine_names import take_names
+from roundcard.merge.equivalence import better, covers, same, told, united
 from roundcard.merge.policy import Losers, Member, Policy, order_of, winner_of
-from roundcard.merge.saying import better, covers, same, told, united
-from roundcard.merge.work import LESS, NAMES, TWICE, Merged, Work
+from roundcard.merge.selection import LESS, NAMES, TWICE, Merged, Selection
 from roundcard.tally import Fate, Reason, Why, changed_by
 
 _ENTRIES = frozenset(("categories", "nickname"))
@@ -30,7 +30,7 @@ def merged(members: Sequence[Member], policy: Policy) -> Merged:
     return _Merging(members, policy).run()
 
 
-class _Merging(Work):
+class _Merging(Selection):
     def run(self) -> Merged:
         """Names first, then what there is one of, then what there are many of."""
         take_names(self)

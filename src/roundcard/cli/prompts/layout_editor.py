@@ -13,7 +13,7 @@ from roundcard.books.transaction import write_whole
 from roundcard.card.paths import FIELD_WORDS, parse, parts_of, uses_of
 from roundcard.cli.render.text import styled
 from roundcard.errors import LayoutError, PathError, nearest
-from roundcard.layouts.drafting.deciding import Decision, decided
+from roundcard.layouts.drafting.deciding import ColumnDecision, decided
 from roundcard.layouts.drafting.written import Remark, remarks_in
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Column, Layout
@@ -58,7 +58,7 @@ def edit_layout(file: Path, source: Source | None, *, everything: bool = False) 
             if answer == "b":
                 place = max(place - 1, 0)
                 continue
-            if isinstance(answer, Decision):
+            if isinstance(answer, ColumnDecision):
                 try:
                     text = decided(text, layout, at, answer)
                 except (LayoutError, PathError) as error:
@@ -100,7 +100,7 @@ def _show(layout: Layout, at: int, remark: Remark, known: _Known) -> list[str]:
     return proposals
 
 
-def _ask(proposals: Sequence[str], column: Column) -> Decision | str | None:
+def _ask(proposals: Sequence[str], column: Column) -> ColumnDecision | str | None:
     """One answer: a decision, ``b``, ``l``, ``q``; None at the end of the input."""
     while True:
         try:
@@ -113,25 +113,25 @@ def _ask(proposals: Sequence[str], column: Column) -> Decision | str | None:
         if said in ("b", "l", "q"):
             return said
         if said == "":
-            return Decision()
+            return ColumnDecision()
         if said in ("s", "skip"):
-            return Decision(skip=True)
+            return ColumnDecision(skip=True)
         if said == "c":
             label = " ".join((column.heading or column.name).split())
-            return Decision(holds="custom/" + label.replace("\\", "\\\\").replace("/", "\\/")
+            return ColumnDecision(holds="custom/" + label.replace("\\", "\\\\").replace("/", "\\/")
                             .replace(",", "\\,"))  # fmt: skip
         if said.startswith("="):
-            return Decision(fixed=said[1:].strip().strip("'\""))
+            return ColumnDecision(fixed=said[1:].strip().strip("'\""))
         if said == "?":
             sys.stdout.write(f"  {_HELP}\n")
             continue
         if said.isdecimal():
             if 1 <= int(said) <= len(proposals):
-                return Decision(holds=proposals[int(said) - 1])
+                return ColumnDecision(holds=proposals[int(said) - 1])
             sys.stdout.write(f"  there are {len(proposals)} proposals\n")
             continue
         try:
-            return Decision(holds=str(parse(said)))
+            return ColumnDecision(holds=str(parse(said)))
         except PathError as error:
             sys.stdout.write(f"  {error.problem}\n")
             if len(said) < 40 and (near := nearest(said, _all_paths(), 3)):

@@ -14,12 +14,12 @@ from roundcard.card.head import head
 from roundcard.card.origin import PLACE_STEP, pack
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.binding import Binding
-from roundcard.layouts.builders import Build, builder
+from roundcard.layouts.column_compiler import Build, builder
 from roundcard.layouts.damage import DamageWatch
 from roundcard.layouts.inputs import Cells, Input, inputs_of, joined
 from roundcard.layouts.model import Column, Every, Layout
 from roundcard.tally import Fate, Reason, Tally, Why, added_by
-from roundcard.values.putting import put
+from roundcard.values.set_value import put
 
 _NOTHING_WANTED = Reason(Fate.LEFT_OUT, Why.NOTHING_WANTED)
 TRIGGERS = ("=", "+", "-", "@", "\t", "\r")

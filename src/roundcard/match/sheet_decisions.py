@@ -22,7 +22,7 @@ from roundcard.card.origin import unpack
 from roundcard.card.paths import FIELD_WORDS
 from roundcard.errors import PlanError, RoundCardError, did_you_mean
 from roundcard.formats.sheets import sheet_rows
-from roundcard.match.decisions import Books, Decision, Resolved, Side, read_decisions
+from roundcard.match.decision_store import Books, Decision, Resolved, Side, read_decisions
 from roundcard.match.features import Features
 from roundcard.match.names import words_of
 from roundcard.values.phones import number_key

@@ -7,15 +7,15 @@ from collections.abc import Sequence
 from roundcard.card.contact import Property
 from roundcard.card.equality import folded
 from roundcard.match.names import generation, words_of
+from roundcard.merge.equivalence import spelling
 from roundcard.merge.policy import winner_of
-from roundcard.merge.saying import spelling
-from roundcard.merge.work import NAMES, TWICE, Work
+from roundcard.merge.selection import NAMES, TWICE, Selection
 
 _FILLING = (2, 3, 4, 5, 6)
 """Parts of a name that fill a gap: additional, prefix, suffix, second family name, generation."""
 
 
-def take_names(work: Work) -> None:
+def take_names(work: Selection) -> None:
     """The whole name and its parts of one member; what others say of it fills gaps."""
     have = {
         at: [prop for prop in props if prop.head.name in NAMES]
@@ -43,7 +43,7 @@ def take_names(work: Work) -> None:
                 _whole_name(work, prop, at, places)
 
 
-def _other_script(work: Work, prop: Property, member: int) -> None:
+def _other_script(work: Selection, prop: Property, member: int) -> None:
     """A name in another script, which is no rival of the one that was taken."""
     words = _words(prop.text)
     for place, taken in enumerate(work.props):
@@ -53,7 +53,7 @@ def _other_script(work: Work, prop: Property, member: int) -> None:
     work.leave(prop, member, None)
 
 
-def _spelled(work: Work, winner: int, have: dict[int, list[Property]]) -> int:
+def _spelled(work: Selection, winner: int, have: dict[int, list[Property]]) -> int:
     """Of those whose names are the same words, the one that spells them best."""
     chosen = work.members[winner]
     if "name" in chosen.keeps or chosen.leads or chosen.book:
@@ -64,7 +64,7 @@ def _spelled(work: Work, winner: int, have: dict[int, list[Property]]) -> int:
     return max([winner, *ranked], key=lambda at: spelling(_text(have[at])))
 
 
-def _whole_name(work: Work, prop: Property, member: int, places: dict[str, int]) -> None:
+def _whole_name(work: Selection, prop: Property, member: int, places: dict[str, int]) -> None:
     """A whole name that lost, or fills the lack of one."""
     place = places.get("fn", places.get("n"))
     if place is None:
@@ -75,7 +75,7 @@ def _whole_name(work: Work, prop: Property, member: int, places: dict[str, int])
         work.leave(prop, member, work.props[place])
 
 
-def _parts_of_name(work: Work, prop: Property, member: int, places: dict[str, int]) -> None:
+def _parts_of_name(work: Selection, prop: Property, member: int, places: dict[str, int]) -> None:
     """The parts of a name that lost: said again, filling a gap, or left."""
     if "n" not in places:
         if "fn" in places and not _within(_all_words([prop]),

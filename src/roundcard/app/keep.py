@@ -8,7 +8,7 @@ from pathlib import Path
 from roundcard.books.transaction import write_whole
 from roundcard.errors import LayoutError, TargetError
 from roundcard.layouts.file import parse_layout
-from roundcard.layouts.shelf import load
+from roundcard.layouts.library import load
 
 _NAME = re.compile(r"[\w][\w. -]{0,79}")
 

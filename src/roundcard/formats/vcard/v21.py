@@ -14,7 +14,7 @@ from collections.abc import Callable
 from roundcard.card.contact import Property, flat
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Value
-from roundcard.formats.vcard.heads import OURS, exact_param, exact_tel, write_head
+from roundcard.formats.vcard.property_heads import OURS, exact_param, exact_tel, write_head
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.formats.vcard.values import DATA, is_uri, read_geo
 from roundcard.values.dates import parse_iso

@@ -1,0 +1,1 @@
+"""Asking at the terminal."""
