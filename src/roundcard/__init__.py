@@ -7,9 +7,10 @@
 
 Whole books are converted by a plan, and the report says what became of each value::
 
-    plan = roundcard.Plan(["ledger.csv"], "ledger.vcf", layouts=[roundcard.load_layout("l.toml")])
-    report = roundcard.convert(plan)
+    report = roundcard.convert(roundcard.Plan.of("ledger.csv", "ledger.vcf"))
     assert report.balance.even
+
+All jobs are in `docs/library.md`, with examples. They take nothing from a terminal.
 """
 
 from importlib import import_module
@@ -21,6 +22,7 @@ from roundcard.card.paths import FieldPath
 from roundcard.card.paths import parse as parse_path
 from roundcard.errors import (
     BalanceError,
+    ConditionError,
     LayoutError,
     PathError,
     PlanError,
@@ -32,15 +34,71 @@ from roundcard.errors import (
 )
 
 if TYPE_CHECKING:
-    from roundcard.books.conversion import Report, convert
+    from roundcard.app.clean import CleanPlan, CleanReport, clean_books
+    from roundcard.app.convert import Report, convert
+    from roundcard.app.draft import DraftPlan, DraftReport, draft_layout
+    from roundcard.app.edit import SheetReport, edits_in, update_book, write_to_edit
+    from roundcard.app.match import MatchPlan, MatchReport, match_people
+    from roundcard.app.merge import MergePlan, MergeReport, merge_people
+    from roundcard.app.pick import PickPlan, PickReport, pick_people, write_people
+    from roundcard.app.preview import PreviewPlan, preview_records
+    from roundcard.app.read import read
+    from roundcard.app.review import Session
+    from roundcard.app.survey import SurveyPlan, survey_sources
+    from roundcard.app.unmerge import UnmergePlan, UnmergeReport, unmerge_people
+    from roundcard.books.options import ReadOptions, WriteOptions
     from roundcard.books.plan import Plan
+    from roundcard.books.source import HowToRead
+    from roundcard.clean.user_rules import Wishes
     from roundcard.layouts.library import load as load_layout
+    from roundcard.merge.policy import Policy
+    from roundcard.pick.conditions import Condition
+    from roundcard.pick.path_values import values_at
+    from roundcard.tally.reasons import Fate, Reason
 
 _LATER = {
-    "Plan": ("roundcard.books.conversion", "Plan"),
-    "Report": ("roundcard.books.conversion", "Report"),
-    "convert": ("roundcard.books.conversion", "convert"),
-    "load_layout": ("roundcard.layouts.library", "load"),
+    "CleanPlan": "app.clean",
+    "CleanReport": "app.clean",
+    "Condition": "pick.conditions",
+    "DraftPlan": "app.draft",
+    "DraftReport": "app.draft",
+    "Fate": "tally.reasons",
+    "HowToRead": "books.source",
+    "MatchPlan": "app.match",
+    "MatchReport": "app.match",
+    "MergePlan": "app.merge",
+    "MergeReport": "app.merge",
+    "PickPlan": "app.pick",
+    "PickReport": "app.pick",
+    "Plan": "books.plan",
+    "Policy": "merge.policy",
+    "PreviewPlan": "app.preview",
+    "ReadOptions": "books.options",
+    "Reason": "tally.reasons",
+    "Report": "app.convert",
+    "Session": "app.review",
+    "SheetReport": "app.edit",
+    "SurveyPlan": "app.survey",
+    "UnmergePlan": "app.unmerge",
+    "UnmergeReport": "app.unmerge",
+    "Wishes": "clean.user_rules",
+    "WriteOptions": "books.options",
+    "clean_books": "app.clean",
+    "convert": "app.convert",
+    "draft_layout": "app.draft",
+    "edits_in": "app.edit",
+    "load_layout": "layouts.library:load",
+    "match_people": "app.match",
+    "merge_people": "app.merge",
+    "pick_people": "app.pick",
+    "preview_records": "app.preview",
+    "read": "app.read",
+    "survey_sources": "app.survey",
+    "unmerge_people": "app.unmerge",
+    "update_book": "app.edit",
+    "values_at": "pick.path_values",
+    "write_people": "app.pick",
+    "write_to_edit": "app.edit",
 }
 """Names whose modules are loaded when they are asked for, so that the command starts quickly."""
 
@@ -48,27 +106,70 @@ _LATER = {
 def __getattr__(name: str) -> Any:
     if name not in _LATER:
         raise AttributeError(f"module 'roundcard' has no attribute '{name}'")
-    module, attribute = _LATER[name]
-    return getattr(import_module(module), attribute)
+    module, _, attribute = _LATER[name].partition(":")
+    return getattr(import_module(f"roundcard.{module}"), attribute or name)
+
+
+def __dir__() -> list[str]:
+    return sorted(__all__)
 
 
 __all__ = [
     "BalanceError",
+    "CleanPlan",
+    "CleanReport",
+    "Condition",
+    "ConditionError",
     "Contact",
+    "DraftPlan",
+    "DraftReport",
+    "Fate",
     "FieldPath",
+    "HowToRead",
     "LayoutError",
+    "MatchPlan",
+    "MatchReport",
+    "MergePlan",
+    "MergeReport",
     "PathError",
+    "PickPlan",
+    "PickReport",
     "Plan",
     "PlanError",
+    "Policy",
+    "PreviewPlan",
     "ProofError",
     "Property",
+    "ReadOptions",
+    "Reason",
     "Report",
     "RoundCardError",
+    "Session",
+    "SheetReport",
     "SourceError",
+    "SurveyPlan",
     "TargetError",
+    "UnmergePlan",
+    "UnmergeReport",
     "UsageError",
+    "Wishes",
+    "WriteOptions",
     "__version__",
+    "clean_books",
     "convert",
+    "draft_layout",
+    "edits_in",
     "load_layout",
+    "match_people",
+    "merge_people",
     "parse_path",
+    "pick_people",
+    "preview_records",
+    "read",
+    "survey_sources",
+    "unmerge_people",
+    "update_book",
+    "values_at",
+    "write_people",
+    "write_to_edit",
 ]

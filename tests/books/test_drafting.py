@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from roundcard.app.keep import keep
+from roundcard.app.keep import keep_layout
 from roundcard.books.drafting import beginning, demand_understood, draft_table
 from roundcard.books.source import HowToRead, Source, sources_of
 from roundcard.books.tables import best_kept, fits_of, guessed_dialect, open_table
@@ -109,20 +109,20 @@ def test_a_layout_is_kept_under_its_name(tmp_path: Path) -> None:
     file = tmp_path / "l.toml"
     file.write_text("# mine\n" + LAYOUT, encoding="utf-8")
     place = tmp_path / "deep" / "layouts"
-    assert keep(file, place).name == "members.toml"
-    renamed = keep(file, place, "ours")
+    assert keep_layout(file, place).name == "members.toml"
+    renamed = keep_layout(file, place, "ours")
     assert load(renamed).name == "ours"
     assert renamed.read_text(encoding="utf-8").startswith("# mine")
     with pytest.raises(TargetError, match="named 'ours' is already kept"):
-        keep(file, place, "ours")
-    assert keep(file, place, "ours", force=True) == renamed
+        keep_layout(file, place, "ours")
+    assert keep_layout(file, place, "ours", force=True) == renamed
     for name in ("../up", "", " "):
         if name:
             with pytest.raises(LayoutError, match="cannot be the name"):
-                keep(file, place, name)
+                keep_layout(file, place, name)
     file.write_text("name = 7", encoding="utf-8")
     with pytest.raises(LayoutError):
-        keep(file, place)
+        keep_layout(file, place)
 
 
 def test_a_folder_gives_its_cards_and_tables(tmp_path: Path) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import doctest
 import re
 import shlex
 import subprocess
@@ -124,16 +123,6 @@ def test_the_examples_of_the_help_pages_run(run: Run, demo: Path) -> None:
         assert done.code == 0, f"{command}\n{done.err}"
 
 
-def test_the_public_face_converts_a_book(demo: Path, tmp_path: Path) -> None:
-    layout = roundcard.load_layout(demo / "layouts" / "newsletter.toml")
-    plan = roundcard.Plan([str(demo / "newsletter.csv")], str(tmp_path / "n.vcf"), layouts=[layout])
-    report = roundcard.convert(plan)
-    assert report.balance.even
-    assert report.tally.people.written == (tmp_path / "n.vcf").read_text().count("BEGIN:VCARD")
-    with pytest.raises(AttributeError, match="no attribute 'nothing'"):
-        _ = roundcard.nothing
-
-
 def examples(text: str) -> list[tuple[str, str]]:
     """The commands and outputs in the ``console`` blocks of a document."""
     found = []
@@ -163,7 +152,3 @@ def test_links_in_the_documents_lead_somewhere() -> None:
     for document in [*DOCUMENTS, ROOT / "CONTRIBUTING.md"]:
         for link in re.findall(r"\]\((?!https?:)([^)#]+)", document.read_text(encoding="utf-8")):
             assert (document.parent / link).exists(), f"{document.name}: {link}"
-
-
-def test_examples_in_docstrings() -> None:
-    assert doctest.testmod(roundcard) == (0, 3)

@@ -124,7 +124,7 @@ def test_what_a_spreadsheet_program_saved_is_read(run: Run, tmp_path: Path) -> N
     sheet = book.active
     assert sheet is not None
     sheet.append(["Name", "Phone", "Postal code", "Birthday", "Note"])
-    import datetime  # noqa: PLC0415
+    import datetime
 
     sheet.append(["Ada", 1632960001, 1067, datetime.date(1980, 4, 12), "=A2"])
     sheet["C2"].number_format = "00000"

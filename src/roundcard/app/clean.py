@@ -35,15 +35,19 @@ class CleanPlan:
     """No birthday is after it; 0 where it is not known."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class CleanReport:
     """What cleaning did."""
 
     report: Report
     changes: Changes
 
+    def __repr__(self) -> str:
+        made, doubts = self.changes.counts.total(), self.changes.doubts.total()
+        return f"<CleanReport {made} changes, {doubts} doubts, {self.report!r}>"
 
-def clean(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
+
+def clean_books(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
     """Convert books with their values cleaned, before all other steps of the plan.
 
     Raises what `convert` raises, and `PlanError` for a rules file or a list of changes.

@@ -65,7 +65,7 @@ def edits_in(plan: Plan, sheet: Path) -> Edits:
     return edits_of(read_sheet(sheet), plan.as_read(), str(sheet))
 
 
-def update(plan: Plan, edits: Edits, watch: Watch | None = None) -> Report:
+def update_book(plan: Plan, edits: Edits, watch: Watch | None = None) -> Report:
     """Write the book with the edits done to it. Raises what `convert` raises."""
     whole = replace(plan, steps=[Edited(edits), *plan.steps], more=people_of(edits))
     return convert(whole, watch)

@@ -13,7 +13,7 @@ from roundcard.layouts.library import load
 _NAME = re.compile(r"[\w][\w. -]{0,79}")
 
 
-def keep(file: Path, place: Path, name: str = "", *, force: bool = False) -> Path:
+def keep_layout(file: Path, place: Path, name: str = "", *, force: bool = False) -> Path:
     """Copy a layout file into `place`, under its name or another; its comments are kept.
 
     Raises `LayoutError` for a layout that is wrong or a name that no file can have, `TargetError`
@@ -26,7 +26,7 @@ def keep(file: Path, place: Path, name: str = "", *, force: bool = False) -> Pat
                           "dots and hyphens are allowed; give another with --name")  # fmt: skip
     text = file.read_text(encoding="utf-8-sig")
     if name != layout.name:
-        import tomlkit  # noqa: PLC0415  # only to change a file that people wrote
+        import tomlkit  # only to change a file that people wrote
 
         document = tomlkit.parse(text)
         document["name"] = name

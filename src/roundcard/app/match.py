@@ -40,7 +40,7 @@ class MatchPlan:
     """The day, for what is decided."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class MatchReport:
     """Who is the same."""
 
@@ -55,6 +55,10 @@ class MatchReport:
     rows: int = 0
     """Rows of the sheet."""
     seconds: float = 0.0
+
+    def __repr__(self) -> str:
+        groups = self.matches.groups
+        return f"<MatchReport {len(self.matches.features)} contacts, {len(groups)} groups>"
 
     def record(self, text: str) -> int:
         """The number of a contact that is named as ``source:record``. Raises `UsageError`."""
@@ -76,7 +80,7 @@ class MatchReport:
         return shown_of(self.wanted.plan.as_read(), places)
 
 
-def match(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
+def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
     """Find who is the same; nothing is changed but what sheet, figure and decisions ask for.
 
     Without `look` nothing is written, and nobody shown. Raises `SourceError`, `LayoutError`,
@@ -109,7 +113,7 @@ def match(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
                                decided=answers(decided.resolved))  # fmt: skip
             keep(files, decided, store)
         if wanted.figure is not None:
-            from roundcard.match.figure import draw  # noqa: PLC0415  # heavy
+            from roundcard.match.figure import draw  # heavy
 
             draw(files, found, wanted.figure, force=wanted.force)
         files.commit()

@@ -52,7 +52,7 @@ class MergePlan:
     """The day, for record and decisions."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class MergeReport:
     """What merging did."""
 
@@ -66,8 +66,13 @@ class MergeReport:
     lost: Sequence[Decision] = ()
     """Decisions of the sheet that could not be followed."""
 
+    def __repr__(self) -> str:
+        merged = sum(len(each.places) for each in self.planned.joined)
+        return (f"<MergeReport {merged} contacts became {len(self.planned.joined)}, "
+                f"{self.planned.to_ask} to be asked about, {self.report!r}>")  # fmt: skip
 
-def merge(wanted: MergePlan, watch: Watch | None = None) -> MergeReport:
+
+def merge_people(wanted: MergePlan, watch: Watch | None = None) -> MergeReport:
     """Convert books with what is the same merged; target, record and decisions appear, or none.
 
     Raises what `convert` raises, and `PlanError` for a sheet or decisions.

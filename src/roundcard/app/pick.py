@@ -33,7 +33,7 @@ class PickPlan:
     """Where the others go; empty for nowhere."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class PickReport:
     """Who was picked."""
 
@@ -42,8 +42,12 @@ class PickReport:
     strange: list[str] = field(default_factory=list)
     """Rows of the sheet that could not be followed."""
 
+    def __repr__(self) -> str:
+        rest = f", the rest {self.rest!r}" if self.rest is not None else ""
+        return f"<PickReport {self.report!r}{rest}>"
 
-def pick(wanted: PickPlan, watch: Watch | None = None) -> PickReport:
+
+def pick_people(wanted: PickPlan, watch: Watch | None = None) -> PickReport:
     """Write those who are picked, and the rest apart; both appear, or none.
 
     Raises what `convert` raises, and `PlanError` for a sheet.

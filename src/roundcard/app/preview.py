@@ -11,7 +11,7 @@ from roundcard.clean.user_rules import Wishes
 from roundcard.errors import UsageError
 from roundcard.survey.preview import Record, Records
 
-__all__ = ["PreviewPlan", "Record", "Records", "preview"]
+__all__ = ["PreviewPlan", "Record", "Records", "preview_records"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class PreviewPlan:
     this_year: int = 0
 
 
-def preview(wanted: PreviewPlan) -> Records:
+def preview_records(wanted: PreviewPlan) -> Records:
     """The records of a source. Raises `SourceError`, `LayoutError` and `UsageError`."""
     plan = wanted.plan
     opened = plan.open()

@@ -25,7 +25,7 @@ _HEADINGS = ["source", "record", "name", "e-mail", "phone", "address"]
 class SurveyPlan:
     """What to look at, and how."""
 
-    sources: Sequence[str]
+    sources: Sequence[str | Path]
     read: ReadOptions = ReadOptions()
     unreachable: Path | None = None
     """Where to write the people who cannot be reached in each of the three ways."""
@@ -34,7 +34,7 @@ class SurveyPlan:
     force: bool = False
 
 
-def survey(plan: SurveyPlan, watch: Watch | None = None) -> list[FileSurvey]:
+def survey_sources(plan: SurveyPlan, watch: Watch | None = None) -> list[FileSurvey]:
     """Look at all sources. Raises `SourceError`, `LayoutError` and `TargetError`."""
     with Transaction(plan.unreachable or plan.figure) as files:
         tell = _listed(files, plan) if plan.unreachable is not None else None
@@ -42,7 +42,7 @@ def survey(plan: SurveyPlan, watch: Watch | None = None) -> list[FileSurvey]:
             demand_free(plan.figure, force=plan.force)
         found = list(_each(plan, watch, tell))
         if plan.figure is not None:
-            from roundcard.survey.figure import draw  # noqa: PLC0415  # heavy
+            from roundcard.survey.figure import draw  # heavy
 
             draw(files, found, plan.figure, force=plan.force)
         files.commit()
@@ -67,7 +67,7 @@ def _listed(files: Transaction, plan: SurveyPlan) -> Tell:
 
 
 def _each(plan: SurveyPlan, watch: Watch | None, tell: Tell | None) -> Iterator[FileSurvey]:
-    sources = sources_of(plan.sources, plan.read.stdin, plan.read.how)
+    sources = sources_of([str(name) for name in plan.sources], plan.read.stdin, plan.read.how)
     if not sources:
         raise SourceError("nothing to survey")
     for number, source in enumerate(sources):
@@ -80,7 +80,7 @@ def _each(plan: SurveyPlan, watch: Watch | None, tell: Tell | None) -> Iterator[
         yield found
 
 
-def _paths(names: Sequence[str]) -> Iterator[Path]:
+def _paths(names: Sequence[str | Path]) -> Iterator[Path]:
     """The files that are named, and those of folders that are."""
     for name in names:
         path = Path(name)

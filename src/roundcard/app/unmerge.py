@@ -35,7 +35,7 @@ class UnmergePlan:
     when: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class UnmergeReport:
     """What was taken back."""
 
@@ -44,8 +44,13 @@ class UnmergeReport:
     store: Path | None
     """Where it was written that they are apart; None where nothing was."""
 
+    def __repr__(self) -> str:
+        undone = self.undoing
+        return (f"<UnmergeReport {len(undone.done)} merges taken back, {len(undone.missing)} not "
+                f"found, {self.report!r}>")  # fmt: skip
 
-def unmerge(wanted: UnmergePlan, watch: Watch | None = None) -> UnmergeReport:
+
+def unmerge_people(wanted: UnmergePlan, watch: Watch | None = None) -> UnmergeReport:
     """Write a book with merges taken back; book and decisions appear, or none.
 
     Raises what `convert` raises, and `PlanError` where the record has no such merge.

@@ -43,7 +43,7 @@ _WORTH_A_PROCESS = 2_000_000
 """Octets of a source that a process more is worth starting for."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)
 class Report:
     """What a conversion did."""
 
@@ -57,6 +57,13 @@ class Report:
     proved: int | None = None
     """How many records were read again and found as meant; None where that was not asked."""
     dry_run: bool = False
+
+    def __repr__(self) -> str:
+        people, values = self.tally.people, self.tally.values
+        done = "would be written" if self.dry_run else "written"
+        even = "balance zero" if self.balance.even else "BALANCE NOT ZERO"
+        return (f"<Report {self.target}: {people.read} people and {values.read} values read, "
+                f"{people.written} and {values.written} {done}, {even}>")  # fmt: skip
 
     @property
     def balance(self) -> Balance:
@@ -359,10 +366,7 @@ class _Conversion:
         for contact in self.plan.more:
             shape.add(contact)
         if layout is None:
-            made = shape.layout("")
-            if not made.columns:
-                raise SourceError("nothing in the sources could be put into a table")
-            return made, {}
+            return shape.layout(""), {}
         if layout.heading_row == 0:
             return layout, {}  # a column without a heading could not be read back
         listed = Counter(

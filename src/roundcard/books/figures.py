@@ -35,10 +35,10 @@ def drawn(
 
     Raises `TargetError`.
     """
-    import matplotlib as mpl  # noqa: PLC0415  # heavy, and only for figures
+    import matplotlib as mpl  # heavy, and only for figures
 
     mpl.use("agg")
-    from matplotlib import font_manager, pyplot  # noqa: PLC0415
+    from matplotlib import font_manager, pyplot
 
     there = {font.name for font in font_manager.fontManager.ttflist}
     style: Any = {"font.family": [name for name in _FONTS if name in there] or ["sans-serif"],

@@ -21,6 +21,8 @@ from roundcard.formats import Format
 from roundcard.layouts.model import Layout
 from roundcard.tally import Tally, Why
 
+Named = str | Path
+
 Watch = Callable[[str, int, int, int], None]
 """Called now and then with what is done, octets read, octets in all, and people."""
 
@@ -69,17 +71,21 @@ class Plan:
 
     @classmethod
     def of(
-        cls, sources: Sequence[str], target: str, read: ReadOptions,
+        cls, sources: Named | Sequence[Named], target: Named, read: ReadOptions | None = None,
         write: WriteOptions | None = None, steps: Sequence[Step] = (), *, split: bool = False,
     ) -> Plan:  # fmt: skip
-        """A plan out of the options that all commands share."""
-        write = write or WriteOptions()
+        """A plan for one or more sources (files, folders, ``-``), with the options of all jobs.
+
+        `target` may be empty for jobs that write none.
+        """
+        read, write = read or ReadOptions(), write or WriteOptions()
+        named = [sources] if isinstance(sources, str | Path) else sources
         return cls(
-            sources, target, layouts=read.layouts, kept=read.kept, to_layout=write.layout,
-            how=read.how, to_format=write.format, steps=steps, force=write.force,
-            dry_run=write.dry_run, strict=read.strict, stdin=read.stdin, stdout=write.stdout,
-            side_folder=write.side_folder, prove=write.prove, processes=read.processes,
-            split=split, say=write.say,
+            [str(name) for name in named], str(target), layouts=read.layouts, kept=read.kept,
+            to_layout=write.layout, how=read.how, to_format=write.format, steps=steps,
+            force=write.force, dry_run=write.dry_run, strict=read.strict, stdin=read.stdin,
+            stdout=write.stdout, side_folder=write.side_folder, prove=write.prove,
+            processes=read.processes, split=split, say=write.say,
         )  # fmt: skip
 
     @property

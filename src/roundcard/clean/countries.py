@@ -19,7 +19,7 @@ _ALSO = {
 @cache
 def codes_by_name() -> dict[str, str]:
     """Alpha-2 codes by names in usual languages and by codes, all in lower case."""
-    from babel import Locale  # noqa: PLC0415  # only where countries are looked up
+    from babel import Locale  # only where countries are looked up
 
     found: dict[str, str] = {}
     for language in reversed(_LANGUAGES):
@@ -40,7 +40,7 @@ def country_code(name: str) -> str:
 @lru_cache(maxsize=2_048)
 def country_name(code: str, language: str) -> str:
     """The name of a country in a language (ISO 639-1); empty where there is none."""
-    from babel import Locale, UnknownLocaleError  # noqa: PLC0415
+    from babel import Locale, UnknownLocaleError
 
     try:
         return str(Locale.parse(language).territories.get(code, ""))

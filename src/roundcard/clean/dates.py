@@ -30,7 +30,7 @@ _MARKED = re.compile(r"(\d{4})[年년]\s?(\d{1,2})[月월]\s?(\d{1,2})[日일]")
 def months() -> dict[str, int]:
     """The number of each month by its names and abbreviations, without accents and case; names
     that mean different months in different languages are left out."""
-    from babel import Locale  # noqa: PLC0415  # only where dates stand in words
+    from babel import Locale  # only where dates stand in words
 
     found: dict[str, set[int]] = {}
     for language in _LANGUAGES:

@@ -73,7 +73,7 @@ def garbled(text: str, _: Around) -> Verdict:
         return LEFT
     if "\ufffd" in text:
         return Verdict(doubt="some characters are lost; only the original file can restore them")
-    import ftfy  # noqa: PLC0415  # only where something is garbled
+    import ftfy  # only where something is garbled
 
     made = ftfy.fix_encoding(text)
     if made != text:

@@ -6,7 +6,7 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from roundcard.app.edit import edits_in, update, write_to_edit
+from roundcard.app.edit import edits_in, update_book, write_to_edit
 from roundcard.books.plan import Plan
 from roundcard.cli.options import ReportBlock
 from roundcard.cli.picking import tell
@@ -34,7 +34,7 @@ def take_back(plan: Plan, sheet: Path, report: ReportBlock, *, yes: bool) -> int
         sys.stderr.write("nothing was written\n")
         return 0
     with progress.shown(report.quiet) as watch:
-        done = update(plan, edits, watch)
+        done = update_book(plan, edits, watch)
     return tell(done, plan, report) or (1 if edits.refused else 0)
 
 

@@ -19,7 +19,7 @@ def layout_places() -> list[Path]:
 
 def own_layouts() -> list[Layout]:
     """The layouts that the user keeps; files that are wrong are passed over."""
-    from roundcard.layouts import library  # noqa: PLC0415
+    from roundcard.layouts import library
 
     found = [layout for _, layout in library.kept([home() / "layouts"])]
     return [layout for layout in found if isinstance(layout, Layout)]
@@ -30,6 +30,6 @@ def home() -> Path:
     said = os.environ.get("ROUNDCARD_HOME")
     if said:
         return Path(said)
-    from platformdirs import user_config_path  # noqa: PLC0415  # not needed by most commands
+    from platformdirs import user_config_path  # not needed by most commands
 
     return user_config_path("roundcard", appauthor=False)

@@ -97,7 +97,7 @@ def _demand_harmless(stream: BinaryIO) -> None:
 
 
 def _opened(stream: BinaryIO, *, values: bool) -> Any:
-    from openpyxl import load_workbook  # noqa: PLC0415
+    from openpyxl import load_workbook
 
     stream.seek(0)
     try:
@@ -205,10 +205,10 @@ class WorkbookWriter:
     """Writes rows into the one sheet of a workbook: all text, headings frozen, widths fitted."""
 
     def __init__(self, title: str, heading_row: int = 1) -> None:
-        from openpyxl import Workbook  # noqa: PLC0415
-        from openpyxl.cell import WriteOnlyCell  # noqa: PLC0415
-        from openpyxl.styles import Font  # noqa: PLC0415
-        from openpyxl.utils import get_column_letter  # noqa: PLC0415
+        from openpyxl import Workbook
+        from openpyxl.cell import WriteOnlyCell
+        from openpyxl.styles import Font
+        from openpyxl.utils import get_column_letter
 
         self._letter = get_column_letter
         self._cell: Callable[[Any], Any] = WriteOnlyCell

@@ -110,7 +110,10 @@ class Shape:
                     marks.remove(mark)
 
     def layout(self, name: str) -> Layout:
-        """Columns for all that was seen, under headings that are their field paths."""
+        """Columns for all that was seen, under headings that are their field paths.
+
+        A table has one column at least: where nothing was seen, it is that of the whole name.
+        """
         paths: list[tuple[FieldPath, str]] = []
         if self.whole_name:
             paths.append((FieldPath("name", part="full"), ""))
@@ -124,6 +127,9 @@ class Shape:
                 paths += self._field(word)
         columns = [Column(heading=str(path), holds=(path,), many=many) for path, many in paths]
         columns += own_columns(self.labels, lambda label: str(FieldPath("custom", label=label)))
+        if not columns:
+            whole = FieldPath("name", part="full")
+            columns = [Column(heading=str(whole), holds=(whole,))]
         return Layout(name=name, dialect=Dialect(), columns=tuple(columns))
 
     def _field(self, word: str) -> list[tuple[FieldPath, str]]:

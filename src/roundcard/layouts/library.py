@@ -11,8 +11,9 @@ from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Layout
 
 
-def load(path: Path) -> Layout:
+def load(path: Path | str) -> Layout:
     """The layout in a file. Raises `LayoutError` where it cannot be read or is wrong."""
+    path = Path(path)
     try:
         text = path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError as error:

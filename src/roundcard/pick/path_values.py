@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import CUSTOM
-from roundcard.card.paths import FieldPath
+from roundcard.card.paths import FieldPath, parse
 from roundcard.values.cells import write_uses
 from roundcard.values.dates import parse_iso
 from roundcard.values.set_value import part_index
@@ -14,8 +14,13 @@ from roundcard.values.set_value import part_index
 _LINES = "line"
 
 
-def values_at(contact: Contact, path: FieldPath) -> Iterator[str]:
-    """Any value that fits the path: of any use and position that it does not name."""
+def values_at(contact: Contact, path: FieldPath | str) -> Iterator[str]:
+    """Any value that fits the path: of any use and position that it does not name.
+
+    Raises `PathError` for a text that is not a path.
+    """
+    if isinstance(path, str):
+        path = parse(path)
     if path.field == "custom":
         yield from _custom(contact, path.label)
         return

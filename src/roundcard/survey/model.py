@@ -59,7 +59,7 @@ class ColumnSurvey:
     """The most usual values, each with how often it stands there."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)
 class FileSurvey:
     """One source."""
 
@@ -86,6 +86,10 @@ class FileSurvey:
     trouble: list[str] = field(default_factory=list)
     """What is wrong with the file as a whole."""
     seconds: float = 0.0
+
+    def __repr__(self) -> str:
+        return (f"<FileSurvey {self.name}: {self.format}, {self.people} people, "
+                f"trouble {self.troubled}>")  # fmt: skip
 
     @property
     def troubled(self) -> int:

@@ -157,6 +157,10 @@ class Reason(NamedTuple):
     details: tuple[str, ...] = ()
     """What varies."""
 
+    def __str__(self) -> str:
+        """The rule, the field and what varies; sentences are made where they are shown."""
+        return " ".join(filter(None, (str(self.rule), self.field, *self.details)))
+
 
 def name_from(what: MadeFrom) -> Reason:
     """Why a whole name was made, by what it was made from."""

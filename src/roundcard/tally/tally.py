@@ -45,7 +45,7 @@ class Sink(Protocol):
         """Keep a bad record."""
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)
 class Counts:
     """One column of the balance: how many people, or how many values."""
 
@@ -65,6 +65,11 @@ class Counts:
     added: int = 0
     derived: int = 0
     written: int = 0
+
+    def __repr__(self) -> str:
+        told = [f"{each.name} {getattr(self, each.name)}" for each in fields(self)
+                if getattr(self, each.name)]  # fmt: skip
+        return f"<{', '.join(told) or 'nothing'}>"
 
     def of(self, fate: Fate) -> int:
         """How many met a fate."""
@@ -121,6 +126,9 @@ class Tally:
         self.shapes: Counter[tuple[int, str, str, str]] = Counter()
         """Cells of a table's column by their shape; see `roundcard.layouts.damage`."""
         self.sink = sink
+
+    def __repr__(self) -> str:
+        return f"<Tally people {self.people!r} values {self.values!r}>"
 
     def count(self, reason: Reason, values: int = 0, people: int = 0) -> None:
         """So many values, or people, end with a fate, for a reason."""

@@ -184,7 +184,7 @@ def _template(
     Whether a number is possible, and how its digits are grouped, is told by its length and its
     first digits, so that numbers of one exchange need the library once.
     """
-    import phonenumbers  # noqa: PLC0415  # heavy, and only where numbers are cleaned
+    import phonenumbers  # heavy, and only where numbers are cleaned
 
     tail = length - len(first)
     for digit in "01" if tail else "0":
@@ -217,7 +217,7 @@ def _template(
 
 
 def _why(reason: int) -> str:
-    import phonenumbers  # noqa: PLC0415
+    import phonenumbers
 
     told = {
         phonenumbers.ValidationResult.TOO_SHORT: "it is too short for its country",

@@ -16,8 +16,8 @@ def scored(tmp_path_factory: pytest.TempPathFactory) -> Counter[str]:
     """All invented layouts, drafted and counted."""
     sys.path.insert(0, str(BENCH))
     try:
-        import rows  # noqa: PLC0415
-        import score  # noqa: PLC0415
+        import rows
+        import score
     finally:
         sys.path.remove(str(BENCH))
     counts: Counter[str] = Counter()

@@ -79,10 +79,10 @@ def clean(
 
     A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
     """
-    from roundcard.app.clean import CleanPlan  # noqa: PLC0415
-    from roundcard.clean.user_rules import Wishes  # noqa: PLC0415
-    from roundcard.cli import planning  # noqa: PLC0415
-    from roundcard.cli.render import clean as render  # noqa: PLC0415
+    from roundcard.app.clean import CleanPlan
+    from roundcard.clean.user_rules import Wishes
+    from roundcard.cli import planning
+    from roundcard.cli.render import clean as render
 
     if rules:
         sys.stdout.write(render.rules())
@@ -98,13 +98,13 @@ def clean(
 
 def run_and_tell(wanted: CleanPlan, report: options.ReportBlock) -> int:
     """Clean, and tell each rule's changes; the exit code."""
-    from roundcard.app.clean import clean as run  # noqa: PLC0415
-    from roundcard.cli.picking import tell  # noqa: PLC0415
-    from roundcard.cli.render import clean as render  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.app.clean import clean_books
+    from roundcard.cli.picking import tell
+    from roundcard.cli.render import clean as render
+    from roundcard.cli.render import progress
 
     with progress.shown(report.quiet) as watch:
-        done = run(wanted, watch)
+        done = clean_books(wanted, watch)
     code = tell(done.report, wanted.plan, report)
     if report.people:
         sys.stderr.write(render.changed(done.changes))

@@ -73,11 +73,11 @@ def convert(
     leaves unsure is reported and kept as custom. The target appears whole or not at all, with a
     balance in which each value read has one fate.
     """
-    from roundcard.app.convert import convert as run  # noqa: PLC0415  # --help needs none of it
-    from roundcard.cli import picking, planning  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.pick.people import Picked  # noqa: PLC0415
-    from roundcard.tally import Why  # noqa: PLC0415
+    from roundcard.app.convert import convert as run  # --help needs none of it
+    from roundcard.cli import picking, planning
+    from roundcard.cli.render import progress
+    from roundcard.pick.people import Picked
+    from roundcard.tally import Why
 
     if split_into is not None:
         files = [*(files or ()), str(split_into)]
@@ -94,13 +94,13 @@ def convert(
         if clean or set_ or plan.to_layout or split_into:
             raise UsageError("a sheet to edit shows what the book says; leave out --clean, --set, "
                              "--to-layout and --split-into")  # fmt: skip
-        from roundcard.cli.edit import write_sheet  # noqa: PLC0415
+        from roundcard.cli.edit import write_sheet
 
         return write_sheet(plan, only, tests, quiet=report.quiet)
     if clean:
-        from roundcard.app.clean import CleanPlan  # noqa: PLC0415
-        from roundcard.clean.user_rules import Wishes  # noqa: PLC0415
-        from roundcard.cli.commands.clean import run_and_tell  # noqa: PLC0415
+        from roundcard.app.clean import CleanPlan
+        from roundcard.clean.user_rules import Wishes
+        from roundcard.cli.commands.clean import run_and_tell
 
         wishes = Wishes(region=region)
         wanted = CleanPlan(plan, wishes, rules_file, changes, this_year=planning.today().year)

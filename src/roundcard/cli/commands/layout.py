@@ -71,15 +71,17 @@ def draft(
     Each column gets its reason and how sure it is, as a comment; what is unsure is marked LOOK,
     what fits no standard field is kept as custom, and empty columns are skipped.
     """
-    from roundcard.app.drafts import DraftPlan  # noqa: PLC0415  # --help needs none of it
-    from roundcard.app.drafts import draft as run  # noqa: PLC0415
-    from roundcard.cli.render import layouts as render  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.app.draft import (
+        DraftPlan,  # --help needs none of it
+        draft_layout,
+    )
+    from roundcard.cli.render import layouts as render
+    from roundcard.cli.render import progress
 
     path = Path(output) if output != "-" else None
     wanted = DraftPlan(_tables(sources, read), path, name, bare, only_filled, force)
     with progress.shown(quiet) as watch:
-        made = run(wanted, watch)
+        made = draft_layout(wanted, watch)
     if path is None:
         sys.stdout.write(made.text)
     if not quiet:
@@ -103,11 +105,11 @@ def show(
     The comments that a draft writes tell reasons and sureness; with a SOURCE, samples come from
     there.
     """
-    from roundcard.cli.places import layout_places  # noqa: PLC0415
-    from roundcard.cli.render import layouts as render  # noqa: PLC0415
-    from roundcard.layouts import library  # noqa: PLC0415
-    from roundcard.layouts.drafting.written import remarks_in  # noqa: PLC0415
-    from roundcard.survey.checking import samples_of  # noqa: PLC0415
+    from roundcard.cli.places import layout_places
+    from roundcard.cli.render import layouts as render
+    from roundcard.layouts import library
+    from roundcard.layouts.drafting.written import remarks_in
+    from roundcard.survey.checking import samples_of
 
     for found in library.find(layout, layout_places()):
         samples = samples_of(found, _tables([source])[0]) if source else {}
@@ -118,9 +120,9 @@ def show(
 @app.command("list", epilog="[bold]Example[/bold]\n\n  roundcard layout list")
 def list_() -> None:
     """List the kept layouts: the user's own, and those that come with the tool."""
-    from roundcard.cli.places import home, layout_places  # noqa: PLC0415
-    from roundcard.layouts import library  # noqa: PLC0415
-    from roundcard.layouts.model import Layout  # noqa: PLC0415
+    from roundcard.cli.places import home, layout_places
+    from roundcard.layouts import library
+    from roundcard.layouts.model import Layout
 
     own = home() / "layouts"
     rows = [("name", "title", "columns", "kept")]
@@ -159,10 +161,10 @@ def check(
     Told are columns that are missing, new or renamed, cells that speak against their field, and
     skipped columns in which something stands. Exit code 1 with findings.
     """
-    from roundcard.cli.places import layout_places  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.layouts import library  # noqa: PLC0415
-    from roundcard.survey.checking import check_layout  # noqa: PLC0415
+    from roundcard.cli.places import layout_places
+    from roundcard.cli.render import progress
+    from roundcard.layouts import library
+    from roundcard.survey.checking import check_layout
 
     found = 0
     for each in library.find(layout, layout_places()):
@@ -196,8 +198,8 @@ def keep(
 
     'convert' and 'survey' take a kept layout by themselves where it fits, and say so.
     """
-    from roundcard.app.keep import keep as keep_layout  # noqa: PLC0415
-    from roundcard.cli.places import home  # noqa: PLC0415
+    from roundcard.app.keep import keep_layout
+    from roundcard.cli.places import home
 
     path = keep_layout(file, home() / "layouts", name, force=force)
     sys.stdout.write(f"kept as '{path.stem}': {path}\n")
@@ -224,12 +226,12 @@ def match(
 
     Exit code 1 where none fits one of the tables well enough to be taken by itself.
     """
-    from roundcard.books.tables import fits_of, guessed_dialect  # noqa: PLC0415
-    from roundcard.cli.places import layout_places  # noqa: PLC0415
-    from roundcard.cli.render import layouts as render  # noqa: PLC0415
-    from roundcard.layouts import library  # noqa: PLC0415
-    from roundcard.layouts.fitting import TAKEN_FROM  # noqa: PLC0415
-    from roundcard.layouts.model import Layout  # noqa: PLC0415
+    from roundcard.books.tables import fits_of, guessed_dialect
+    from roundcard.cli.places import layout_places
+    from roundcard.cli.render import layouts as render
+    from roundcard.layouts import library
+    from roundcard.layouts.fitting import TAKEN_FROM
+    from roundcard.layouts.model import Layout
 
     places = layout_places()
     if layouts:
@@ -268,15 +270,15 @@ def edit(
     For each column its samples and the best proposals are shown; a number takes a proposal, a
     field path is completed with Tab. Comments in the file are kept.
     """
-    from roundcard.cli.prompts.layout_editor import edit_layout  # noqa: PLC0415
+    from roundcard.cli.prompts.layout_editor import edit_layout
 
     return edit_layout(file, _tables([source])[0] if source else None, everything=all_)
 
 
 def _tables(names: Sequence[str], read: options.TableBlock | None = None) -> list[Source]:
     """The sources that a command names, of which each must be a table."""
-    from roundcard.books.source import sources_of  # noqa: PLC0415
-    from roundcard.cli.planning import how_to_read  # noqa: PLC0415
+    from roundcard.books.source import sources_of
+    from roundcard.cli.planning import how_to_read
 
     how = how_to_read(read or options.TableBlock())
     found = sources_of(names, sys.stdin.buffer, how, tables=True)

@@ -58,14 +58,13 @@ def match(
     kept apart. What is not sure is asked: in the sheet, or with 'roundcard review SHEET'. What was
     decided before holds, as long as its grounds stand.
     """
-    from roundcard.app.match import MatchPlan  # noqa: PLC0415
-    from roundcard.app.match import match as run  # noqa: PLC0415
-    from roundcard.cli import planning  # noqa: PLC0415
-    from roundcard.cli.render import match as render  # noqa: PLC0415
+    from roundcard.app.match import MatchPlan, match_people
+    from roundcard.cli import planning
+    from roundcard.cli.render import match as render
 
     wanted = MatchPlan(planning.plan_of(sources, "", read), sure, ask, region, groups, figure,
                        decisions, force, planning.today().isoformat())  # fmt: skip
-    found = run(wanted, look=not explain)
+    found = match_people(wanted, look=not explain)
     if explain:
         one, other = map(found.record, explain)
         shown = found.shown(one, other)

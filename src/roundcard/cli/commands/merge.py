@@ -98,13 +98,12 @@ def merge(
     once; of what there is one of, the policy takes one (--policy shows it) and tells of the others.
     The merge record holds every original, so that 'roundcard unmerge' can take each merge back.
     """
-    from roundcard.app.merge import MergePlan  # noqa: PLC0415
-    from roundcard.app.merge import merge as run  # noqa: PLC0415
-    from roundcard.cli import picking, planning  # noqa: PLC0415
-    from roundcard.cli.render import merge as render  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.merge.planning import existing_in  # noqa: PLC0415
-    from roundcard.merge.policy import Policy, losers_in, preferences_in, updates_in  # noqa: PLC0415
+    from roundcard.app.merge import MergePlan, merge_people
+    from roundcard.cli import picking, planning
+    from roundcard.cli.render import merge as render
+    from roundcard.cli.render import progress
+    from roundcard.merge.planning import existing_in
+    from roundcard.merge.policy import Policy, losers_in, preferences_in, updates_in
 
     before = [into] if into else []
     if policy:
@@ -126,7 +125,7 @@ def merge(
         record, decisions, planning.today().isoformat(),
     )  # fmt: skip
     with progress.shown(report.quiet) as watch:
-        done = run(wanted, watch)
+        done = merge_people(wanted, watch)
     code = picking.tell(done.report, plan, report, {"merge": render.for_machines(done)})
     strange = render.lost(done, decided_in)
     if report.people:

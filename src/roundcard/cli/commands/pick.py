@@ -80,11 +80,10 @@ def pick(
     --rest where that is given. A condition is written like 'phone/cell present and not category =
     "Donors"'; docs/conditions.md has the whole language.
     """
-    from roundcard.app.pick import PickPlan, write_people  # noqa: PLC0415
-    from roundcard.app.pick import pick as run  # noqa: PLC0415
-    from roundcard.cli import picking, planning  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.pick import people  # noqa: PLC0415
+    from roundcard.app.pick import PickPlan, pick_people, write_people
+    from roundcard.cli import picking, planning
+    from roundcard.cli.render import progress
+    from roundcard.pick import people
 
     sources, target = planning.sources_and_target(files, "pick")
     tests: list[people.Chooses] = [*picking.conditions(where, "--where", sources)]
@@ -110,7 +109,7 @@ def pick(
         )
         return 0
     with progress.shown(report.quiet) as watch:
-        done = run(PickPlan(plan, tests, tick, sample, after, rest), watch)
+        done = pick_people(PickPlan(plan, tests, tick, sample, after, rest), watch)
     code = picking.tell(done.report, plan, report)
     if done.rest is not None and report.people:
         sys.stderr.write(f"rest: {rest}, {done.rest.tally.people.written:,} people\n")

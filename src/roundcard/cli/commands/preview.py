@@ -56,19 +56,18 @@ def preview(
     where a column is filled, e empty cells, q quit. With --record, --find or --finding one record
     is printed; exit code 1 where there is none.
     """
-    from roundcard.app.preview import PreviewPlan  # noqa: PLC0415
-    from roundcard.app.preview import preview as run  # noqa: PLC0415
-    from roundcard.cli import planning  # noqa: PLC0415
-    from roundcard.cli.render import preview as render  # noqa: PLC0415
+    from roundcard.app.preview import PreviewPlan, preview_records
+    from roundcard.cli import planning
+    from roundcard.cli.render import preview as render
 
     if not clean and (region or rules_file):
         raise UsageError("--region and --rules-file are for cleaning; add --clean")
     plan = planning.plan_of([source], "", read)
-    records = run(PreviewPlan(plan, clean, region, rules_file, planning.today().year))
+    records = preview_records(PreviewPlan(plan, clean, region, rules_file, planning.today().year))
     name = records.source.name
     asked = bool(record or find or finding)
     if not asked and sys.stdin.isatty() and sys.stdout.isatty():
-        from roundcard.cli.prompts.record_browser import step_through  # noqa: PLC0415
+        from roundcard.cli.prompts.record_browser import step_through
 
         step_through(records, show_empty=all_)
         return 0

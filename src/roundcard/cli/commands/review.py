@@ -41,10 +41,10 @@ def review(
     Keys: s same, a apart, l later, b back, 1 to 9 another contact of the group, f this one leads,
     v take a value from this one, u undecided again, q leave.
     """
-    from roundcard.app.review import Session  # noqa: PLC0415
-    from roundcard.cli import planning  # noqa: PLC0415
-    from roundcard.cli.prompts import review_prompt  # noqa: PLC0415
-    from roundcard.cli.render import review as render  # noqa: PLC0415
+    from roundcard.app.review import Session
+    from roundcard.cli import planning
+    from roundcard.cli.prompts import review_prompt
+    from roundcard.cli.render import review as render
 
     session = Session(sheet, decisions, every=all_, when=planning.today().isoformat())
     if list_:

@@ -52,15 +52,17 @@ def survey(
     how full, what it seems to hold, samples, trouble. Then who can be reached. Nothing is written
     but what --unreachable and --figure ask for.
     """
-    from roundcard.app.survey import SurveyPlan  # noqa: PLC0415  # --help needs none of it
-    from roundcard.app.survey import survey as run  # noqa: PLC0415
-    from roundcard.cli import planning  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
-    from roundcard.cli.render import survey as render  # noqa: PLC0415
+    from roundcard.app.survey import (
+        SurveyPlan,  # --help needs none of it
+        survey_sources,
+    )
+    from roundcard.cli import planning
+    from roundcard.cli.render import progress
+    from roundcard.cli.render import survey as render
 
     plan = SurveyPlan(sources, planning.reading(read), unreachable, figure, force)
     with progress.shown(report.quiet) as watch:
-        found = run(plan, watch)
+        found = survey_sources(plan, watch)
     if report.json:
         text = json.dumps(render.for_machines(found), ensure_ascii=False, indent=2)
         sys.stdout.write(text + "\n")

@@ -62,12 +62,11 @@ def unmerge(
     told; where it was merged again since, that merge is taken back, too. The decision that they are
     not the same person is kept, so that the next run does not merge them again.
     """
-    from roundcard.app.unmerge import UnmergePlan  # noqa: PLC0415
-    from roundcard.app.unmerge import unmerge as run  # noqa: PLC0415
-    from roundcard.books.source import STANDARD  # noqa: PLC0415
-    from roundcard.cli import picking, planning  # noqa: PLC0415
-    from roundcard.cli.render import merge as render  # noqa: PLC0415
-    from roundcard.cli.render import progress  # noqa: PLC0415
+    from roundcard.app.unmerge import UnmergePlan, unmerge_people
+    from roundcard.books.source import STANDARD
+    from roundcard.cli import picking, planning
+    from roundcard.cli.render import merge as render
+    from roundcard.cli.render import progress
 
     if sum(map(bool, (person, group, all_))) != 1:
         raise UsageError("say which merges to take back: use --person WORDS, --group N or --all")
@@ -81,7 +80,7 @@ def unmerge(
     wanted = UnmergePlan(plan, record, person, group, also or (), decisions, region,
                          planning.today().isoformat())  # fmt: skip
     with progress.shown(report.quiet) as watch:
-        done = run(wanted, watch)
+        done = unmerge_people(wanted, watch)
     code = picking.tell(done.report, plan, report,
                         {"unmerge": render.undone_for_machines(done.undoing)})  # fmt: skip
     if report.people:

@@ -42,8 +42,8 @@ def update(
     shown, and done when you agree. What the sheet never showed stays as it is. Where the book is
     no longer what it was when the sheet was made, the row is reported and left.
     """
-    from roundcard.cli.edit import take_back  # noqa: PLC0415
-    from roundcard.cli.planning import plan_of  # noqa: PLC0415
+    from roundcard.cli.edit import take_back
+    from roundcard.cli.planning import plan_of
 
     plan = plan_of([book], target, read, write)
     if len(plan.open()) == 1 and plan.to_layout is None:

@@ -140,7 +140,7 @@ def _ask(proposals: Sequence[str], column: Column) -> ColumnDecision | str | Non
 
 def _known(layout: Layout, source: Source) -> dict[str, _Known]:
     """Samples and proposals of each column, from a table, by the column's name."""
-    from roundcard.survey.checking import proposals_of  # noqa: PLC0415
+    from roundcard.survey.checking import proposals_of
 
     return {name: _Known(samples, proposals, fill)
             for name, samples, proposals, fill in proposals_of(layout, source)}  # fmt: skip
@@ -150,7 +150,7 @@ def _known(layout: Layout, source: Source) -> dict[str, _Known]:
 def _completion():  # type: ignore[no-untyped-def]
     """Tab completes field paths, where the terminal's library can."""
     try:
-        import readline  # noqa: PLC0415  # not on every system
+        import readline  # not on every system
     except ImportError:
         yield
         return

@@ -23,8 +23,8 @@ def assign(columns: Sequence[Sequence[Candidate]]) -> list[Candidate]:
 
 def _optimal(columns: Sequence[Sequence[Candidate]]) -> list[Candidate]:
     # the linear assignment problem, by the Jonker-Volgenant algorithm; see SciPy's manual
-    import numpy as np  # noqa: PLC0415  # only where two columns want one place
-    from scipy.optimize import linear_sum_assignment  # noqa: PLC0415
+    import numpy as np  # only where two columns want one place
+    from scipy.optimize import linear_sum_assignment
 
     single = sorted({str(place) for listed in columns for c in listed for place in _places(c)})
     at = {place: number for number, place in enumerate(single)}

@@ -242,7 +242,7 @@ def _uses() -> frozenset[str]:
 @cache
 def countries() -> frozenset[str]:
     """Names and codes of countries, folded, in the languages of the vocabulary."""
-    from babel import Locale, UnknownLocaleError  # noqa: PLC0415  # only where cells are looked at
+    from babel import Locale, UnknownLocaleError  # only where cells are looked at
 
     found: set[str] = set()
     for language in vocabulary().languages:

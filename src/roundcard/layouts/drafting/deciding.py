@@ -40,7 +40,7 @@ def decided(text: str, layout: Layout, index: int, decision: ColumnDecision) -> 
     All comments stay, but for the one that tells how sure the draft was. Raises `LayoutError`
     where the layout would be wrong with it, and `PathError` for a path that is wrong.
     """
-    import tomlkit  # noqa: PLC0415  # only where a file that people read is changed
+    import tomlkit  # only where a file that people read is changed
 
     was = layout.columns[index]
     lines, first = _remarked(text, was.line, was.meaning)

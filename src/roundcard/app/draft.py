@@ -31,7 +31,7 @@ class DraftPlan:
     force: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, repr=False)
 class DraftReport:
     """A drafted layout."""
 
@@ -39,8 +39,11 @@ class DraftReport:
     text: str
     """The layout file."""
 
+    def __repr__(self) -> str:
+        return f"<DraftReport {self.draft.layout.name}: {len(self.draft.columns)} columns>"
 
-def draft(wanted: DraftPlan, watch: Watch | None = None) -> DraftReport:
+
+def draft_layout(wanted: DraftPlan, watch: Watch | None = None) -> DraftReport:
     """Draft the layout of some tables. Raises `SourceError`, `LayoutError` and `TargetError`."""
     path = wanted.output
     with Transaction(path) as files:
