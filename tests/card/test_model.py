@@ -148,3 +148,12 @@ def test_a_whole_name_may_say_the_same_as_its_parts(whole: str, same: bool) -> N
 )
 def test_a_contact_without_a_name_gets_one(name: str, value: str, said: str) -> None:
     assert formatted_name(Contact([Property(head(name), value, 0)]))[0] == said
+
+
+def test_equal_heads_are_one_object_however_many_there_are() -> None:
+    params = (("type", ("home",)),)
+    one = head("tel", params, "g")
+    others = [head(f"x-{number}") for number in range(20_000)]
+    assert head("tel", params, "g") is one
+    assert all(head(f"x-{number}") is other for number, other in enumerate(others))
+    assert head("tel", params) is not one

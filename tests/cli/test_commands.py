@@ -152,3 +152,55 @@ def test_links_in_the_documents_lead_somewhere() -> None:
     for document in [*DOCUMENTS, ROOT / "CONTRIBUTING.md"]:
         for link in re.findall(r"\]\((?!https?:)([^)#]+)", document.read_text(encoding="utf-8")):
             assert (document.parent / link).exists(), f"{document.name}: {link}"
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        "convert a.csv out.csv --to-layout L",
+        "pick a.csv out.csv --where 'email present' --to-layout L",
+        "clean a.csv out.csv --to-layout L",
+        "merge a.csv out.csv --to-layout L",
+        "update a.csv sheet.xlsx out.csv --to-layout L",
+        "unmerge a.csv record.merges.jsonl out.csv --all --to-layout L",
+    ],
+)
+def test_a_folder_of_layouts_is_no_layout_to_write_by(
+    run: Run, tmp_path: Path, command: str
+) -> None:
+    """Whichever was taken, the columns of the others would be lost."""
+    (tmp_path / "L").mkdir()
+    for name, heading, holds in (("out", "Who", "name/full"), ("other", "Mail", "email")):
+        column = f'[[column]]\nheading = "{heading}"\nholds = "{holds}"\n'
+        (tmp_path / "L" / f"{name}.toml").write_text(f'name = "{name}"\n{column}')
+    (tmp_path / "a.csv").write_text("Name,E-mail\nAda Weir,ada@example.org\n")
+    done = run(*shlex.split(command))
+    assert (done.code, done.out) == (2, "")
+    assert done.err == "error: --to-layout names a folder of 2 layouts; name one file\n"
+    assert not (tmp_path / "out.csv").exists()
+
+
+@pytest.mark.parametrize(
+    ("command", "wanted"),
+    [
+        ("convert", "Zo\xeb Weir;1"),
+        ("pick", "Zo\xeb Weir;1"),
+        ("clean", "Zo\xeb Weir;1"),
+        ("merge", "Zo\xeb Weir;1"),
+    ],
+)
+def test_each_command_reads_as_it_is_told(
+    run: Run, tmp_path: Path, command: str, wanted: str
+) -> None:
+    """Character set, separator and heading row are had by all that read."""
+    (tmp_path / "in.csv").write_bytes("printed in May\nName|Note\nZo\xeb Weir|1\n".encode("cp850"))
+    lines = (tmp_path / "out.toml").write_text(
+        'name = "o"\n[table]\nseparator = ";"\n[[column]]\nheading = "Name"\nholds = "name/full"\n'
+        '[[column]]\nheading = "Note"\nholds = "note"\n'
+    )
+    assert lines
+    told = ["--encoding", "cp850", "--separator", "bar", "--heading-row", "2"]
+    done = run(command, "in.csv", "out.csv", *told, "--to-layout", "out.toml",
+               *(["--where", "note present"] if command == "pick" else []))  # fmt: skip
+    assert done.code == 0, done.err
+    assert (tmp_path / "out.csv").read_text(encoding="utf-8").splitlines() == ["Name;Note", wanted]

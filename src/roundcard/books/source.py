@@ -126,7 +126,6 @@ class Source:
     def open(self) -> BinaryIO:
         """The octets from the beginning. Raises `SourceError`."""
         if self.path is None:
-            self._spool.seek(0)
             return cast("BinaryIO", _Kept(self._spool))
         try:
             return self.path.open("rb")
@@ -191,25 +190,34 @@ class _Kept(io.BufferedReader):
 
 
 class _Unclosed(io.RawIOBase):
+    """A view has a place of its own: several may be open at once."""
+
     def __init__(self, inner: BinaryIO) -> None:
         self._inner = inner
+        self._at = 0
 
     def readable(self) -> bool:
         return True
 
     def readinto(self, buffer: bytearray) -> int:  # type: ignore[override]
+        self._inner.seek(self._at)
         octets = self._inner.read(len(buffer))
         buffer[: len(octets)] = octets
+        self._at += len(octets)
         return len(octets)
 
     def seekable(self) -> bool:
         return True
 
     def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
-        return self._inner.seek(offset, whence)
+        if whence == io.SEEK_CUR:
+            offset += self._at
+            whence = io.SEEK_SET
+        self._at = self._inner.seek(offset, whence)
+        return self._at
 
     def tell(self) -> int:
-        return self._inner.tell()
+        return self._at
 
 
 def _spooled(stream: BinaryIO) -> BinaryIO:
