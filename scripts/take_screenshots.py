@@ -15,6 +15,7 @@ from pathlib import Path
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 DISPLAY = ":97"
+GROUND = "#1c2530"
 SHOTS: dict[str, list[str]] = {
     "survey": [
         "roundcard survey ledger.csv",
@@ -48,7 +49,7 @@ SHOTS: dict[str, list[str]] = {
     "review": [
         "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
         "--region GB --sheet doubles.csv --show 0",
-        "(sleep 4; touch done) & roundcard review doubles.csv",
+        "(sleep 10; touch done) & roundcard review doubles.csv",
     ],
     "merge": [
         "roundcard merge skippers.vcf skippers-now.vcf coordinator-phone.vcf merged.vcf "
@@ -129,33 +130,51 @@ book.save("to-edit.xlsx")
 
 
 def script(commands: list[str]) -> str:
-    """A shell script that shows each command before its output, and then waits."""
+    """A shell script that shows each command before its output, says where the cursor is then, and
+    waits."""
     lines = ["clear"]
     for command in commands:
         lines.append(f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(command)}")
         lines.append(command)
         lines.append("echo")
-    return "\n".join([*lines, "touch done", "sleep 60"])
+    ended = [r"printf '\033[6n'; IFS='[;' read -rs -d R -a at; echo ${at[1]} $(tput lines) > done"]
+    return "\n".join([*lines, *ended, "sleep 600"])
 
 
 def take(name: str, folder: Path, env: dict[str, str]) -> None:
-    """One picture."""
+    """One picture, once all commands have ended. Ends the program where it is cut or empty."""
     (folder / "done").unlink(missing_ok=True)
     terminal = subprocess.Popen(
-        ["xterm", "-fullscreen", "-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#1c2530",
+        ["xterm", "-fullscreen", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", GROUND,
          "-fg", "#e6e3da", "-b", "12", "-geometry", "140x40+0+0", "+sb", "-e", "bash", "-c",
          script(SHOTS[name])],
         cwd=folder, env=env,
     )  # fmt: skip
-    deadline = time.monotonic() + 40
-    while not (folder / "done").exists() and time.monotonic() < deadline:
+    done = folder / "done"
+    while not (done.exists() and (asks(name) or done.read_text().strip())):
+        if terminal.poll() is not None:
+            sys.exit(f"{name}: the terminal was closed")
         time.sleep(0.1)
-    time.sleep(0.7)
-    subprocess.run(["import", "-window", "root", "-colors", "64", str(OUT / f"{name}.png")],
-                   env=env, check=True)  # fmt: skip
+    time.sleep(1.0)
+    path = OUT / f"{name}.png"
+    subprocess.run(["import", "-window", "root", str(path)], env=env, check=True)
+    subprocess.run(["mogrify", "-fill", GROUND, "-opaque", "black", "-colors", "64", str(path)],
+                   check=True)  # fmt: skip
     terminal.terminate()
     terminal.wait()
-    print(OUT / f"{name}.png")
+    row, rows = (1, 2) if asks(name) else map(int, done.read_text().split())
+    if row >= rows:
+        sys.exit(f"{name}: its {rows} lines are too few; the first ones are cut off")
+    shades = subprocess.run(["identify", "-format", "%[fx:standard_deviation]", str(path)],
+                            capture_output=True, text=True, check=True).stdout  # fmt: skip
+    if float(shades) < 0.02:
+        sys.exit(f"{name}: the picture is empty")
+    print(path, f"({row} of {rows} lines)")
+
+
+def asks(name: str) -> bool:
+    """Whether the last command waits for keys, and so ends by no cursor."""
+    return "touch done" in SHOTS[name][-1]
 
 
 def main() -> None:
