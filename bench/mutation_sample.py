@@ -2,8 +2,9 @@
 
 Each mutant is one changed place of the source, drawn by a fixed seed from the syntax trees of the
 rooms below (a comparison turned, a number off by one, a sign, `and` for `or`, a `not` gone, a
-statement left out, a return of nothing). The room's own tests are run against a copy that holds it;
-who survives is named.
+statement left out, a return of nothing). Numbers outside of functions are tables and limits, not
+places to change; nor are decorators, defaults and types. The room's own tests are run against a copy
+that holds the mutant; who survives is named.
 """
 
 from __future__ import annotations
@@ -102,20 +103,23 @@ def drawn(count: int, chance: random.Random) -> Iterator[Mutant]:
 
 def _places(tree: ast.Module) -> Iterator[ast.AST]:
     """All nodes that can be changed; what only types or documents are made of is none."""
-    skipped: set[int] = set()
-    for node in ast.walk(tree):
-        parts: list[ast.AST | None] = []
-        if isinstance(node, ast.AnnAssign | ast.arg):
-            parts.append(node.annotation)
-        if isinstance(node, ast.FunctionDef):
-            parts.append(node.returns)
-        if isinstance(node, ast.If) and ast.unparse(node.test) == "TYPE_CHECKING":
-            parts.append(node)
-        for part in parts:
-            skipped |= {id(each) for each in ast.walk(part)} if part is not None else set()
-    for node in ast.walk(tree):
-        if id(node) not in skipped and _may(node):
-            yield node
+    skipped = {id(each) for node in ast.walk(tree) if isinstance(node, ast.AnnAssign)
+               for each in ast.walk(node.annotation)}  # fmt: skip
+    seen: set[int] = set()
+    for function in ast.walk(tree):
+        if not isinstance(function, ast.FunctionDef):
+            continue
+        for statement in function.body:
+            for node in ast.walk(statement):
+                if id(node) in seen or id(node) in skipped:
+                    continue
+                seen.add(id(node))
+                if isinstance(node, ast.FunctionDef):
+                    unchanged = [*node.decorator_list, node.args, node.returns]
+                    skipped |= {id(each) for part in unchanged if part is not None
+                                for each in ast.walk(part)}  # fmt: skip
+                elif _may(node):
+                    yield node
 
 
 def _may(node: ast.AST) -> bool:
