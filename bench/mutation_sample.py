@@ -3,7 +3,7 @@
 Each mutant is one changed place of the source, drawn by a fixed seed from the syntax trees of the
 rooms below (a comparison turned, a number off by one, a sign, `and` for `or`, a `not` gone, a
 statement left out, a return of nothing). Numbers outside of functions are tables and limits, not
-places to change; nor are decorators, defaults and types. The room's own tests are run against a copy
+places to change; nor are decorators, defaults and types. The room's own tests run against a copy
 that holds the mutant; who survives is named.
 """
 

@@ -43,8 +43,8 @@ SHOTS: dict[str, list[str]] = {
     "match": [
         "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
         "--region GB --show 1",
-        "roundcard match skippers.vcf ledger.csv --layout layouts --region GB "
-        "--explain skippers.vcf:2 ledger.csv:4",
+        "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
+        "--region GB --explain skippers.vcf:2 ledger.csv:4",
     ],
     "review": [
         "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
@@ -62,17 +62,16 @@ SHOTS: dict[str, list[str]] = {
         "roundcard layout match ledger.csv",
     ],
     "layout-edit": [
-        "printf 'Name,Phone,Postion,State,Zib\n"
-        "Ada Weir,ada@example.org,Skipper,A,7\nBo Lock,bo@example.org,Lock keeper,L,9\n"
-        "Cy Hale,cy@example.org,Treasurer,A,12\n' > found.csv",
+        r"printf 'Name,Phone,Postion,Zib\nAda Weir,ada@example.org,Skipper,7\n"
+        r"Bo Lock,bo@example.org,Lock keeper,9\n' > found.csv",
         "roundcard layout draft found.csv -o found.toml",
-        "printf '%s\\n' '' phone/wrok title 3 | roundcard layout edit found.toml found.csv",
+        r"printf '%s\n' '' phone/wrok title | roundcard layout edit found.toml found.csv",
     ],
     "convert-table-to-cards": [
         "roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml",
     ],
     "convert-cards-to-table": [
-        "roundcard convert trust.vcf for-lockside.csv --to-layout lockside",
+        "roundcard convert trust.vcf for-lockside.csv --to-layout lockside --prove",
     ],
     "convert-without-layout": [
         "printf 'Surname,First name,Mobile,Handy,Address 1,Town,Boat\\n"
@@ -110,7 +109,8 @@ FIGURES: dict[str, list[str]] = {
 
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
-    "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts --quiet"
+    "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts "
+    "--set 'category=Moved to Lockside' --quiet"
 )
 
 
@@ -132,7 +132,7 @@ book.save("to-edit.xlsx")
 def script(commands: list[str]) -> str:
     """A shell script that shows each command before its output, says where the cursor is then, and
     waits."""
-    lines = ["clear"]
+    lines = ["stty -echo", "tput civis", "clear"]
     for command in commands:
         lines.append(f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(command)}")
         lines.append(command)
@@ -145,8 +145,8 @@ def take(name: str, folder: Path, env: dict[str, str]) -> None:
     """One picture, once all commands have ended. Ends the program where it is cut or empty."""
     (folder / "done").unlink(missing_ok=True)
     terminal = subprocess.Popen(
-        ["xterm", "-fullscreen", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", GROUND,
-         "-fg", "#e6e3da", "-b", "12", "-geometry", "140x40+0+0", "+sb", "-e", "bash", "-c",
+        ["xterm", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", GROUND,
+         "-fg", "#e6e3da", "-b", "12", "-geometry", "156x46+0+0", "+sb", "-e", "bash", "-c",
          script(SHOTS[name])],
         cwd=folder, env=env,
     )  # fmt: skip
@@ -186,7 +186,7 @@ def main() -> None:
     try:
         time.sleep(1.5)
         for name in names:
-            with tempfile.TemporaryDirectory() as place:
+            with tempfile.TemporaryDirectory(prefix="pictures-") as place:
                 folder = Path(place) / "demo"
                 env = os.environ | {"DISPLAY": DISPLAY, "LANG": "C.UTF-8", "LC_ALL": "C.UTF-8",
                                     "ROUNDCARD_HOME": f"{place}/home"}  # fmt: skip

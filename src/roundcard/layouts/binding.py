@@ -78,7 +78,8 @@ def fit(layout: Layout, headings: Sequence[str] | None, width: int) -> float:
 def demand_fit(layout: Layout, binding: Binding, headings: Sequence[str] | None, file: str) -> None:
     """Raise `LayoutError` where a layout cannot be meant for a table at all."""
     if not binding.columns:
-        begin = ", ".join(f"'{' '.join(heading.split())}'" for heading in (headings or [])[:4])
+        first = [" ".join(heading.split()) for heading in (headings or [])[:4]]
+        begin = ", ".join(f"'{text[:40]}…'" if len(text) > 41 else f"'{text}'" for text in first)
         if headings is not None and len(headings) == 1:
             begin += _other_separator(headings[0], layout)
         raise LayoutError(

@@ -18,7 +18,8 @@ if TYPE_CHECKING:
 _SIZE = (11.0, 4.6)
 _SAME, _ASK, _APART = "#2f6f73", "#c98a1b", "#b9c2c5"
 _LOWEST, _HIGHEST = -12.0, 42.0
-_STEP = 1.0
+_STEP = 0.5
+"""Bars end where the usual thresholds do."""
 _MANY = 2_000
 """Pairs from which few of one score could not be seen beside many of another."""
 
@@ -36,7 +37,8 @@ def _scores(axes: Axes, matches: Matches) -> None:
     """How many pairs have which score, and what that says of them."""
     vetoed = matches.compared.veto > 0
     scores = np.clip(matches.scores[~vetoed], _LOWEST, _HIGHEST)
-    edges = np.arange(_LOWEST, _HIGHEST + 2 * _STEP, _STEP)
+    lowest = np.floor(min([0.0, *scores]))
+    edges = np.arange(lowest, _HIGHEST + 2 * _STEP, _STEP)
     for low, high, colour, name in (
         (-np.inf, matches.ask, _APART, "apart"),
         (matches.ask, matches.sure, _ASK, "to ask"),
@@ -44,6 +46,7 @@ def _scores(axes: Axes, matches: Matches) -> None:
     ):
         part = scores[(scores >= low) & (scores < high)]
         axes.hist(part, bins=edges.tolist(), color=colour, label=f"{name} ({len(part):,})")
+    axes.plot([], [], " ", label=f"contradict themselves, not shown ({int(vetoed.sum()):,})")
     for at, name, side in ((matches.ask, "ask", "right"), (matches.sure, "sure", "left")):
         axes.axvline(at, color=INK, linewidth=0.9)
         axes.annotate(f" {name} {at:g} ", (at, 1), xycoords=("data", "axes fraction"), va="top",
@@ -52,8 +55,7 @@ def _scores(axes: Axes, matches: Matches) -> None:
         axes.set_yscale("symlog", linthresh=10)
     axes.set_ylim(bottom=0)
     axes.yaxis.set_major_formatter(lambda value, _: f"{value:,.0f}")
-    axes.set_title(f"Pairs compared: {len(matches.scores):,}, of which {int(vetoed.sum()):,} "
-                   "contradict themselves", fontsize=9.5, loc="left")  # fmt: skip
+    axes.set_title(f"Pairs compared: {len(matches.scores):,}", fontsize=9.5, loc="left")
     axes.set_xlabel("points for being the same person")
     axes.set_ylabel("pairs")
     axes.legend(frameon=False, loc="upper right")
@@ -72,7 +74,7 @@ def _groups(axes: Axes, matches: Matches) -> None:
                      color=[_APART if size == 1 else _SAME for size in shown])  # fmt: skip
     axes.bar_label(bars, [f" {sizes[size]:,}" for size in shown], color=INK, fontsize=8)
     asked = sum(len(group.clusters) - 1 for group in matches.groups)
-    axes.set_title(f"People, by their contacts; {asked:,} to ask", fontsize=9.5, loc="left")
+    axes.set_title(f"People, by their contacts; {asked:,} questions", fontsize=9.5, loc="left")
     axes.set_xscale("symlog", linthresh=10)
     axes.margins(x=0.15)
     axes.xaxis.set_major_formatter(lambda value, _: f"{value:,.0f}")

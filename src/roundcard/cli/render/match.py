@@ -146,17 +146,18 @@ def explained(
     _, verdict, doubt = matches.verdict(one, other)
     lines.append("")
     if veto:
-        lines.append(f"apart, whatever else agrees: {veto}; only the same identity (UID) or your "
-                     "own decision would make them one")  # fmt: skip
+        told = (f"apart, whatever else agrees: {veto}; only the same identity (UID) or your own "
+                "decision would make them one")  # fmt: skip
     elif doubt:
-        lines.append(f"ask, although the points would do: {doubt}; the same identity (UID) or your "
-                     "own decision settles it")  # fmt: skip
+        told = (f"ask, although the points would do: {doubt}; the same identity (UID) or your own "
+                "decision settles it")  # fmt: skip
     elif verdict == "same":
-        lines.append(f"the same, by {total - matches.sure:.1f} points more than are needed: "
-                     f"{_tips_back(total - matches.sure)}")  # fmt: skip
+        told = (f"the same, by {total - matches.sure:.1f} points more than are needed: "
+                f"{_tips_back(total - matches.sure)}")  # fmt: skip
     else:
-        lines.append(f"{verdict}: {matches.sure - total:.1f} points more would make them the same: "
-                     f"{tips(matches.sure - total)}")  # fmt: skip
+        told = (f"{verdict}: {matches.sure - total:.1f} points more would make them the same: "
+                f"{tips(matches.sure - total)}")  # fmt: skip
+    lines += textwrap.wrap(told, width(sys.stdout), break_on_hyphens=False)
     return "\n".join(lines) + "\n"
 
 

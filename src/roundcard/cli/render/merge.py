@@ -96,7 +96,7 @@ def undone(done: UnmergeReport) -> list[str]:
     for each in undoing.done:
         line = each.line
         sides = [f"{original.source}:{original.record}" for original in line.originals]
-        lines.append(styled(line.number, "bold") + f"  {line.name}: {', '.join(sides)} again")
+        lines.append(styled(line.number, "bold") + f"  {line.name}: {', '.join(sides)} apart again")
         if not each.wanted:
             lines[-1] += ", since what was merged had been merged again"
         lines += [f"    {text}" for text in _since(each, sides)]
