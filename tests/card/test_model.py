@@ -3,10 +3,10 @@ from __future__ import annotations
 import pytest
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.equality import key, same_value
+from roundcard.card.equality import identity, key, same_value
 from roundcard.card.fields import FIELDS, TABLE, field_of
 from roundcard.card.head import head, typed, with_params
-from roundcard.card.names import formatted_name, joined_name, says_same
+from roundcard.card.names import called, formatted_name, joined_name, says_same
 from roundcard.card.origin import ADDED, CHANGED, DERIVED, PLACE_STEP, RIDES, Spread, pack, unpack
 
 
@@ -157,3 +157,59 @@ def test_equal_heads_are_one_object_however_many_there_are() -> None:
     assert head("tel", params, "g") is one
     assert all(head(f"x-{number}") is other for number, other in enumerate(others))
     assert head("tel", params) is not one
+
+
+COMPONENTS = (("Weir", "Lock"), "Ada", "", "", "")
+
+
+@pytest.mark.parametrize(
+    ("origin", "told"),
+    [
+        (7 << 22, [(7 << 22, 7 << 22), 7 << 22, 7 << 22, 7 << 22, 7 << 22]),
+        (Spread(100, (1, 2)), [(101, 101), 102, 100, 100, 100]),
+        (((4, 5), 6), [(4, 5), 6, 0, 0, 0]),
+        (((4,), (6, 7)), [(4, 4), 6, 0, 0, 0]),
+    ],
+)
+def test_origins_of_components(origin: object, told: list[object]) -> None:
+    prop = Property(head("n"), COMPONENTS, origin)  # type: ignore[arg-type]
+    assert prop.origins() == told
+    assert prop.only({1}).components == ("", "Ada", "", "", "")
+    assert prop.only({1}).origin_of(1) == prop.origin_of(1)
+    assert prop.size() == 3
+
+
+def test_some_entries_of_a_list_keep_their_origins() -> None:
+    prop = Property(head("categories"), ("a", "b", "c"), (4, 5, 6))
+    assert prop.entries([2, 0]).components == ("c", "a")
+    assert prop.entries([2, 0]).origin == (6, 4)
+
+
+def test_a_label_stands_in_the_first_free_group() -> None:
+    contact = Contact([Property(head("tel", (), "g1"), "1", pack(0, 1, 1))])
+    contact.append(Property(head("tel"), "2", pack(0, 1, 2)), "on board")
+    tel = contact.all("tel")[1]
+    assert tel.head.group == "g2"
+    assert contact.label_of(tel) == "on board"
+    assert contact.label_of(contact.all("tel")[0]) == ""
+    assert contact.size() == 2
+
+
+@pytest.mark.parametrize(
+    ("lines", "name"),
+    [
+        ([("fn", " Ada \n Weir ")], "Ada Weir"),
+        ([("n", ("Weir", "Ada", "", "", ""))], "Ada Weir"),
+        ([("fn", " "), ("org", ("Lock Keepers", ""))], "Lock Keepers"),
+        ([("tel", "1"), ("email", "a@x.test")], "a@x.test"),
+        ([("tel", "1")], "1"),
+        ([("note", "x")], "no name"),
+    ],
+)
+def test_what_a_contact_is_called(lines: list[tuple[str, str]], name: str) -> None:
+    assert called(Contact([Property(head(key), text, 0) for key, text in lines])) == name
+
+
+def test_identities_are_compared_without_their_scheme() -> None:
+    assert identity(" URN:UUID:A1 ") == identity("a1") == "a1"
+    assert identity("mailto:A@x.test") == "mailto:a@x.test"

@@ -6,11 +6,13 @@ import itertools
 import random
 from collections.abc import Callable
 
+import numpy as np
 import pytest
 
 from books_in_tests import card, read_cards
 from roundcard.card.contact import Contact
 from roundcard.match.blocking import MOST, candidates
+from roundcard.match.compare import LEVELS, VETOES, compared
 from roundcard.match.features import features_of
 from roundcard.match.matching import Matches, matches_of, raised
 from roundcard.match.names import called, generation, one_word, sounding, words_of
@@ -278,3 +280,115 @@ def test_columns_of_features_are_of_one_length_and_know_what_is_missing() -> Non
 def test_birthdays_agree_as_far_as_they_are_known(one: str, other: str, says: str) -> None:
     found = matched(person("Ada", "Weir", f"BDAY:{one}"), person("Ada", "Weir", f"BDAY:{other}"))
     assert says in {reason.what for reason in found.reasons(0, 1)[1]}
+
+
+NOBODY = ["FN:Ada Weir"]
+LEVELS_OF = [  # the feature, the lines of two cards, what is said of them
+    ("email", ["EMAIL:ada@x.test"], ["EMAIL:ADA@x.test"], "same e-mail address"),
+    ("email", ["EMAIL:ada@x.test", "EMAIL:b@y.test"], ["EMAIL:b@y.test"], "same e-mail address"),
+    ("email", ["EMAIL:skipper@x.test"], ["EMAIL:skiper@x.test"], "e-mail addresses alike"),
+    ("email", ["EMAIL:skipper@x.test"], ["EMAIL:skpper1@x.test"], "e-mail addresses differ"),
+    ("email", ["EMAIL:skipper1@x.test"], ["EMAIL:skipper2@x.test"], "e-mail addresses differ"),
+    ("email", ["EMAIL:abc@x.test"], ["EMAIL:abd@x.test"], "e-mail addresses differ"),
+    ("email", ["EMAIL:skipper@canal.test"], ["EMAIL:skipper@river.test"],
+     "e-mail addresses alike"),
+    ("email", ["EMAIL:skip@canal.test"], ["EMAIL:skip@river.test"], "e-mail addresses differ"),
+    ("email", ["EMAIL:skipper@canal.test"], ["EMAIL:keeper@river.test"],
+     "e-mail addresses differ"),
+    ("email", ["EMAIL:ada.weir@canals.test"], ["EMAIL:ada.weir@canasl.test"],
+     "e-mail addresses alike"),
+    ("email", ["EMAIL:ada.weir@canals.test"], ["EMAIL:ada.weir@rivers.test"],
+     "e-mail addresses differ"),
+    ("email", ["EMAIL:ada.weir@canals1.test"], ["EMAIL:ada.weir@canals2.test"],
+     "e-mail addresses differ"),
+    ("email", ["EMAIL:ada.weir@cana.test"], ["EMAIL:ada.weir@cann.test"],
+     "e-mail addresses differ"),
+    ("email", ["EMAIL:ada@x.test"], [], ""),
+    ("phone", ["TEL:07700 900123"], ["TEL:+44 7700 900123"], "same phone number"),
+    ("phone", ["TEL:07700 900123"], ["TEL:07700 900124"], "phone numbers differ"),
+    ("phone", ["TEL;TYPE=fax:07700 900123"], ["TEL:07700 900123"], ""),
+    ("phone", ["TEL:12345"], ["TEL:12345"], ""),
+    ("address", ["ADR:;;1 Lock Lane;Withy;;QX4 4AP;"], ["ADR:;;1 lock lane;;;qx44ap;"],
+     "same address"),
+    ("address", ["ADR:;;1 Lock Lane;Withy;;;"], ["ADR:;;1 Lock Lane;;;;"], "same address"),
+    ("address", ["ADR:;;Lock Lane;Withy;;QX4 4AP;"], ["ADR:;;Lock Lane;;;QX4 4AP;"],
+     "same address"),
+    ("address", ["ADR:;;1 Lock Lane;;;;"], ["ADR:;;2 Lock Lane;;;;"],
+     "same street or post code"),
+    ("address", ["ADR:;;1 Lock Lane;;;QX4 4AP;"], ["ADR:;;1 Lock Lane;;;QX5 4AP;"],
+     "same street or post code"),
+    ("address", ["ADR:;;1 Lock Lane;;;QX4 4AP;"], ["ADR:;;1 Weir Road;;;QX4 4AP;"],
+     "same address"),
+    ("address", ["ADR:;;1 Lock Lane;;;QX4 4AP;"], ["ADR:;;2 Weir Road;;;QX4 4AP;"],
+     "same street or post code"),
+    ("address", ["ADR:;;1 Lock Lane;;;QX4 4AP;"], ["ADR:;;1 Weir Road;;;QX5 4AP;"],
+     "addresses differ"),
+    ("address", ["ADR:;;1 Lock Lane;;;;"], ["ADR:;;;;;QX4 4AP;"], ""),
+    ("address", ["ADR:;;;;;QX4 4AP;"], ["ADR:;;1 Weir Road;;;QX4 4AP;"],
+     "same street or post code"),
+    ("address", ["ADR:;;1 Lock Lane;;;;"], [], ""),
+    ("org", ["ORG:Lock Keepers"], ["ORG:LOCK KEEPERS"], "same organisation"),
+    ("org", ["ORG:Lock Keepers"], ["ORG:Rowers"], "organisations differ"),
+    ("uid", ["UID:urn:uuid:A1"], ["UID:a1"], "same identity"),
+    ("uid", ["UID:a1"], ["UID:a2"], "identities differ"),
+    ("birthday", ["BDAY:19800412"], ["BDAY:19810412"], "birthdays differ"),
+    ("birthday", ["BDAY:19800412"], ["BDAY:19800512"], "birthdays alike"),
+    ("birthday", ["BDAY:19800412"], ["BDAY:19900413"], "birthdays differ"),
+    ("birthday", ["BDAY:1980-04"], ["BDAY:19800412"], "birthdays alike"),
+    ("birthday", ["BDAY:1980-04"], ["BDAY:19800512"], "birthdays differ"),
+    ("birthday", ["BDAY:--0412"], ["BDAY:--0512"], "birthdays differ"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("feature", "one", "other", "says"), LEVELS_OF)
+def test_what_two_cards_say_of_one_another(
+    feature: str, one: list[str], other: list[str], says: str
+) -> None:
+    for mine, theirs in ((one, other), (other, one)):
+        features = features_of(book_of([*NOBODY, *mine], [*NOBODY, *theirs]), "GB")
+        told = compared(features, np.asarray([[0, 1]], dtype=np.int64))
+        assert LEVELS[feature][int(told.levels[feature][0])] == says
+
+
+NAMES_OF = [  # two names as family, given, second name; what is said of given, family, second
+    ("Weir;Ada", "WEIR;ADA", "same given name", "same family name", ""),
+    ("Weir;Robert", "Weir;Bob", "called for short", "same family name", ""),
+    ("Weir;A.", "Weir;Ada", "initial fits", "same family name", ""),
+    ("Weir;B.", "Weir;Ada", "given names differ", "same family name", ""),
+    ("Weir;Adelaide", "Weir;Adelaida", "given names alike", "same family name", ""),
+    ("Weir;Ada", "Weir;Bea", "given names differ", "same family name", ""),
+    ("Weirside;Ada", "Weirsyde;Ada", "same given name", "family names alike", ""),
+    ("Weir;Ada", "Lock;Ada", "same given name", "family names differ", ""),
+    ("Weir;Ada;Mae", "Weir;Ada;Mae", "same given name", "same family name", "same second name"),
+    ("Weir;Ada;Mae", "Weir;Ada;Joy", "same given name", "same family name",
+     "second names differ"),
+    ("Weir;Ada;Mae", "Weir;Mae", "second name fits", "same family name", ""),
+    ("Weir;Ada", "Ada;Weir", "same given name", "same family name", ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("one", "other", "given", "family", "middle"), NAMES_OF)
+def test_what_two_names_say_of_one_another(
+    one: str, other: str, given: str, family: str, middle: str
+) -> None:
+    for mine, theirs in ((one, other), (other, one)):
+        features = features_of(book_of([f"N:{mine};;", "FN:x"], [f"N:{theirs};;", "FN:y"]), "GB")
+        told = compared(features, np.asarray([[0, 1]], dtype=np.int64)).levels
+        said = [LEVELS[name][int(told[name][0])] for name in ("given", "family", "middle")]
+        assert said == [given, family, middle]
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "veto"),
+    [
+        (ADA, ADA, ""),
+        (person("Ada", "Weir", BORN), person("Ada", "Weir", "BDAY:1950-01-09"), "birthdays differ"),
+        (person("Ada", "Weir"), person("Bea", "Weir"), "given names differ"),
+        (KEEPERS, person("Ada", "Weir"), "a person and an organisation"),
+        (["FN:Tom Weir jun.", "N:Weir;Tom;;;jun."], ["FN:Tom Weir sen.", "N:Weir;Tom;;;sen."],
+         "one is senior, the other junior"),
+    ],
+)  # fmt: skip
+def test_what_contradicts(one: list[str], other: list[str], veto: str) -> None:
+    features = features_of(book_of(one, other), "GB")
+    assert VETOES[int(compared(features, np.asarray([[0, 1]], dtype=np.int64)).veto[0])] == veto

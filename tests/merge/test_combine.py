@@ -327,3 +327,41 @@ def test_three_are_one_whatever_their_order() -> None:
         assert whole(found, group)
         said.add(tuple(sorted(lines(found))))
     assert len(said) == 1
+
+
+NAMES = [  # the names of two cards, what the merged one says, what was folded, what was left
+    (["N:Weir;Ada;;;", "FN:Ada Weir"], ["N:Weir;Ada;;;", "FN:Ada Weir"],
+     ["N:Weir;Ada;;;", "FN:Ada Weir"], ["Weir Ada", "Ada Weir"], []),
+    (["N:Weir;Ada;;;", "FN:Ada Weir"], ["N:Weir;Ada;Mae;;", "FN:Ada Mae Weir"],
+     ["N:Weir;Ada;Mae;;", "FN:Ada Mae Weir"], ["Weir Ada", "Ada Weir"], []),
+    (["N:Weir;Ada;Mae;;", "FN:Ada Weir"], ["N:Weir;Ada;;Dr;OBE", "FN:Ada Weir"],
+     ["N:Weir;Ada;Mae;Dr;OBE", "FN:Ada Weir"], ["Weir Ada", "Ada Weir"], []),
+    (["N:Weir;Ada;;;", "FN:Ada Weir"], ["N:Lock;Ada;;;", "FN:Ada Lock"],
+     ["N:Weir;Ada;;;", "FN:Ada Weir"], ["Ada"], ["Lock", "Ada Lock"]),
+    (["FN:Ada Weir"], ["N:Weir;Ada;;;"],
+     ["N:Weir;Ada;;;"], ["Ada Weir"], []),
+    (["FN:Ada Weir", "EMAIL:a@x.test"], ["N:Lock;Bo;Mae;;"],
+     ["N:Lock;Bo;Mae;;", "EMAIL:a@x.test"], [], ["Ada Weir"]),
+    (["N:Weir;Ada;;;"], ["FN:Weir Ada"], ["N:Weir;Ada;;;"], ["Weir Ada"], []),
+    (["N:Weir;Ada;;;"], ["FN:Bo"], ["N:Weir;Ada;;;"], [], ["Bo"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("one", "other", "result", "folded", "left"), NAMES)
+def test_names_of_two(
+    one: list[str], other: list[str], result: list[str], folded: list[str], left: list[str]
+) -> None:
+    group = members(card(*one, version="4.0"), card(*other, version="4.0"))
+    found = merged(group, Policy())
+    assert [line for line in lines(found) if "DERIVED" not in line] == result
+    assert [each.prop.text for each in found.folded] == folded
+    assert [each.prop.text for each in found.left] == left
+    assert whole(found, group)
+
+
+def test_values_stand_in_the_order_of_the_sources_that_are_preferred() -> None:
+    group = members(card("FN:Ada", "TEL:1111111", "TEL:2222222"), card("FN:Ada", "TEL:3333333"))
+    prefer = Policy(preferences=tuple(preferences_in(["1.vcf"], ["0.vcf", "1.vcf"])))
+    for policy, wanted in ((Policy(), "123"), (prefer, "312")):
+        found = merged(group, policy)
+        assert [line[4] for line in lines(found) if line.startswith("TEL")] == list(wanted)

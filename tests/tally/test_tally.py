@@ -39,7 +39,9 @@ def value(origin: object, text: object = "19800412", name: str = "bday") -> Prop
     ("prop", "counts", "why"),
     [
         (value(HERE), "carried 1", {}),
+        (value(0), "carried 1", {}),
         (value(HERE | RIDES), "nothing", {}),
+        (value((HERE,), ("a", "b"), "categories"), "carried 2", {}),
         (value(tied(HERE)), "carried 1", {}),
         (value(changed_by(HERE, DATES)), "changed 1", {DATES: 1}),
         (value(changed_by(changed_by(HERE, DATES), SET)), "changed 1", {DATES: 1}),
@@ -136,9 +138,15 @@ def test_tallies_of_processes_add_up_and_examples_move_on() -> None:
         tally.count(NO_COLUMN, count)
         for line in range(1, count + 1):
             tally.find("odd", "line", line)
+        tally.shapes[1, "phone", "national", ""] += count
+        tally.people.read += count
+        tally.count(NO_COLUMN, people=count)
     one.find("elsewhere", "line", 0)
     other.find("elsewhere", "line", 0)
     one.add(other, {"line": 100})
+    assert one.shapes == {(1, "phone", "national", ""): 5}
+    assert repr(one.people) == "<read 5, left_behind 5>"
+    assert one.why_people == {NO_COLUMN: 5}
     assert repr(one.values) == "<read 5, left_behind 5>"
     assert one.why == {NO_COLUMN: 5}
     assert one.findings["odd"].count == 5

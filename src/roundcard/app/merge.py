@@ -16,12 +16,12 @@ from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.source import HowToRead
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, Property
+from roundcard.card.equality import identity
 from roundcard.errors import RoundCardError, UsageError
 from roundcard.match.decision_store import Decision
 from roundcard.match.features import features_of
 from roundcard.match.matching import matches_of
 from roundcard.match.sheet_decisions import Known, MatchSheet, known
-from roundcard.merge.equivalence import identity
 from roundcard.merge.merge_step import Conflict, Merging
 from roundcard.merge.planning import Existing, Planned, planned
 from roundcard.merge.policy import Policy

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from roundcard.books.pipeline import Step
 from roundcard.books.source import CHUNK, Source
 from roundcard.card.contact import Contact, Property
+from roundcard.card.equality import identity
 from roundcard.card.head import head, with_params
 from roundcard.formats import Format
 from roundcard.tally import Fate, Reason, Tally, Why, added_by
@@ -78,7 +79,7 @@ def _found(contacts: Contacts) -> Groups:
         if is_group(contact):
             uid, name = _uid(contact), _name(contact)
             groups.there.add(uid)
-            wanted[uid] = {_key(prop.text) for prop in contact.all("member")}
+            wanted[uid] = {identity(prop.text) for prop in contact.all("member")}
             for member in wanted[uid]:
                 groups.of.setdefault(member, []).append((name, uid))
     if not groups.of:
@@ -101,7 +102,7 @@ def is_group(contact: Contact) -> bool:
 
 def _uid(contact: Contact) -> str:
     uid = contact.first("uid")
-    return _key(uid.text) if uid is not None else f"name:{_name(contact)}"
+    return identity(uid.text) if uid is not None else f"name:{_name(contact)}"
 
 
 def _name(contact: Contact) -> str:
@@ -109,16 +110,11 @@ def _name(contact: Contact) -> str:
     return whole.text if whole is not None else ""
 
 
-def _key(uri: str) -> str:
-    """A UID as it is compared: with or without its scheme, whatever the case."""
-    return uri.strip().lower().removeprefix("urn:uuid:")
-
-
 def _keys(contact: Contact) -> Iterable[str]:
     """The keys under which a contact may be a member."""
     for prop in contact.properties:
         if prop.head.name == "uid":
-            yield _key(prop.text)
+            yield identity(prop.text)
         elif prop.head.name == "email":
             yield f"mailto:{prop.text.strip().lower()}"
 

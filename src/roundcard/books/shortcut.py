@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from operator import itemgetter
 
+from roundcard.card.fields import LEAST_PARTS
 from roundcard.card.names import WESTERN, joined_name
 from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import fold
@@ -70,7 +71,7 @@ class Shortcut:
         if head.name in ("n", "fn") and (head.params or head.group):
             return True
         if what.parts:
-            least = {"n": 5, "adr": 7}.get(head.name, 1)
+            least = LEAST_PARTS.get(head.name, 1)
             size = len(what.cells)
             if size < 2:
                 return True

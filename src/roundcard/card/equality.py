@@ -59,6 +59,12 @@ _KEYS: dict[Equality, Callable[[str], str]] = {
 }
 
 
+def identity(uri: str) -> str:
+    """A UID as it is compared: with or without its scheme, whatever the case (RFC 6350 section
+    6.7.6)."""
+    return uri.strip().lower().removeprefix("urn:uuid:")
+
+
 def key(value: Value, equality: Equality = "text") -> Value:
     """A form of `value` that is the same for all values that say the same."""
     fold = _KEYS[equality]

@@ -74,6 +74,10 @@ ADR_PARTS = (
     "subdistrict", "district", "landmark", "direction",
 )  # fmt: skip
 """RFC 6350 section 6.3.1; all after the country are RFC 9554 section 2.1."""
+STREET = ADR_PARTS.index("street")
+LEAST_PARTS = {"n": 5, "adr": 7}
+"""How many components are written even where the last ones are empty (RFC 6350 sections 6.2.2
+and 6.3.1)."""
 
 TABLE: tuple[Field, ...] = (
     # who

@@ -6,6 +6,7 @@ from typing import Literal
 
 from roundcard.card.contact import Contact, flat
 from roundcard.card.equality import folded
+from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Component, Value
 
 _ORDER = (3, 1, 2, 0, 5, 4, 6)
@@ -86,3 +87,15 @@ def _text(component: Component) -> str:
 
 def _east_asian(text: str) -> bool:
     return all("\u3040" <= char <= "\u9fff" or "\uac00" <= char <= "\ud7af" for char in text)
+
+
+def called(contact: Contact) -> str:
+    """What a contact is called on one line, or how it is reached where it has no name."""
+    for name in ("fn", "n", "org", "email", "tel", CUSTOM):
+        prop = contact.first(name)
+        if prop is None:
+            continue
+        said = joined_name(prop.value) if name == "n" else " ".join(prop.text.split())
+        if said:
+            return said
+    return "no name"

@@ -7,13 +7,12 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.fields import ADR_PARTS
+from roundcard.card.fields import ADR_PARTS, STREET
 from roundcard.card.head import Component, Head, head
 from roundcard.card.origin import DERIVED
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Around, Reshaped, Reshaping, marked
 
-_STREET = ADR_PARTS.index("street")
 _BETWEEN = re.compile(r"\s*(?:\r?\n|,|;|\s·\s)\s*")
 _BRITISH = re.compile(r"(?:(.*\S)\s+)?([A-Z]{1,2}\d[A-Z\d]?\s?\d[A-Z]{2})", re.IGNORECASE)
 _DUTCH = re.compile(r"(?:NL-)?(\d{4}\s?[A-Z]{2})\s+(\D.+)")
@@ -121,9 +120,9 @@ def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
 
 def _street_alone(parts: tuple[Component, ...]) -> str:
     """The street where nothing else of an address is there; else nothing."""
-    if len(parts) <= _STREET or not isinstance(street := parts[_STREET], str):
+    if len(parts) <= STREET or not isinstance(street := parts[STREET], str):
         return ""
-    return "" if any(parts[:_STREET]) or any(parts[_STREET + 1 :]) else street
+    return "" if any(parts[:STREET]) or any(parts[STREET + 1 :]) else street
 
 
 def _has_parts(contact: Contact, head: Head) -> bool:
@@ -137,7 +136,7 @@ def _parted(prop: Property, found: AddressSplit) -> Property:
     said = found._asdict()
     value: tuple[Component, ...] = tuple(said.get(part, "") for part in ADR_PARTS[:7])
     if prop.head.name == "adr":
-        return prop.replaced(value, (marked(prop.origin_of(_STREET)),) * len(value))
+        return prop.replaced(value, (marked(prop.origin_of(STREET)),) * len(value))
     return Property(head("adr", prop.head.params, prop.head.group), value, DERIVED)
 
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
 from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.fields import CUSTOM, by_path
-from roundcard.card.names import joined_name, says_same
+from roundcard.card.fields import by_path
+from roundcard.card.names import called, joined_name, says_same
 from roundcard.card.origin import ADDED
 from roundcard.card.paths import FieldPath, parse
 from roundcard.edit.sheet import Sheet, key_of, plain, record_of
@@ -120,7 +120,7 @@ def _compare(
     slots: dict[str, str], paths: Sequence[str], digest: str, shown: str,
 ) -> None:  # fmt: skip
     """Hold one row against its contact."""
-    record, name = contact.record, _name(contact)
+    record, name = contact.record, called(contact)
     if row is None:
         if shown == digest:
             found.deleted[record] = name
@@ -258,11 +258,3 @@ def _name_parts(contact: Contact) -> Property | None:
         if not prop.head.phonetic and any(flat(prop.components)):
             return prop
     return None
-
-
-def _name(contact: Contact) -> str:
-    for name in ("fn", "n", "org", "email", "tel", CUSTOM):
-        prop = contact.first(name)
-        if prop is not None and prop.text.strip():
-            return joined_name(prop.value) if name == "n" else prop.text
-    return "no name"

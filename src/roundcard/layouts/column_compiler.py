@@ -6,7 +6,7 @@ from collections.abc import Callable
 from operator import itemgetter
 
 from roundcard.card.contact import Contact, Origin, Property, count_values
-from roundcard.card.fields import CUSTOM, by_path
+from roundcard.card.fields import CUSTOM, LEAST_PARTS, STREET, by_path
 from roundcard.card.head import Head, Value, head, typed
 from roundcard.card.origin import PLACE_STEP, Spread
 from roundcard.card.paths import FieldPath
@@ -19,7 +19,6 @@ from roundcard.values.dates import PartialDate, valid
 from roundcard.values.phones import with_extension
 from roundcard.values.set_value import is_extension, part_index
 
-STREET = 2
 """Index of the street among the components of an address."""
 
 Build = Callable[[Cells, int, Contact], int]
@@ -247,7 +246,7 @@ def _text_into(made: Head, each: Input) -> Build:
 def _parts(name: str, made: Head, group: list[Input]) -> Build:
     """A structured value out of several columns."""
     indexes = [part_index(each.path) for each in group]
-    size = max([index + 1 for index in indexes] + [{"n": 5, "adr": 7}.get(name, 1)])
+    size = max([index + 1 for index in indexes] + [LEAST_PARTS.get(name, 1)])
     steps = [0] * size
     for index, each in zip(indexes, group, strict=True):
         steps[index] = each.column * PLACE_STEP

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from roundcard.card.contact import Property, flat
-from roundcard.card.fields import by_path
+from roundcard.card.fields import STREET, by_path
 from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.cell import Cell, RowDraft, left_behind
@@ -14,7 +14,6 @@ from roundcard.values.phones import says_more, split_extension
 
 _NAMED_USES = frozenset({"fax", "pager"})
 """A column takes these only where it names them, or has a column beside it that does."""
-_STREET = 2
 _QUIET_PARAMS = frozenset({"type", "pref", "altid"})
 _BESIDE = ("use", "preferred", "extension")
 _MOST_KNOWN = 10_000
@@ -231,15 +230,15 @@ class PartsSlot(Slot):
         cell = self.parts.get(index)
         if cell is None and self.field.name == "gender":
             cell = self.parts.get(0)
-        if index == _STREET and self.lines:
+        if index == STREET and self.lines:
             return self._street(draft, one, altered)
         if cell is None:
             part = _part_name(self.field.name, index)
             draft.leave(one, left_behind(Why.NO_COLUMN_FOR_PART, part))
             return 0
-        if index != _STREET and len(texts) > 1:
+        if index != STREET and len(texts) > 1:
             altered = altered or PARTS_JOINED
-        text, rule = cell.said(("\n" if index == _STREET else ", ").join(texts))
+        text, rule = cell.said(("\n" if index == STREET else ", ").join(texts))
         if why := cell.refusal(text):
             draft.leave(one, why)
             return 0
@@ -249,9 +248,9 @@ class PartsSlot(Slot):
 
     def _street(self, draft: RowDraft, one: Property, altered: Reason | None) -> int:
         """The street over its lines; what is over stands in the last one."""
-        texts = list(flat((one.components[_STREET],)))
-        lines = street_lines(one.components[_STREET])
-        street = self.parts.get(_STREET)
+        texts = list(flat((one.components[STREET],)))
+        lines = street_lines(one.components[STREET])
+        street = self.parts.get(STREET)
         cells = ([street] if street else []) + self.lines
         refusals = [why for cell in cells for line in lines if (why := cell.refusal(line))]
         if refusals:

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any, Literal, NamedTuple
 
 from roundcard.books.transaction import Transaction
+from roundcard.card.equality import identity
 from roundcard.errors import PlanError, SourceError
 from roundcard.match.features import Features
 from roundcard.match.matching import Verdict
@@ -119,7 +120,7 @@ class Books:
     @staticmethod
     def keys(side: Side) -> list[tuple[str, str]]:
         """What a contact is found by."""
-        return [("uid", side.uid)] * bool(side.uid) + [
+        return [("uid", identity(side.uid))] * bool(side.uid) + [
             *(("email", each) for each in side.emails),
             *(("phone", each) for each in side.phones),
             *([("name", side.name)] if side.name else ()),
@@ -198,7 +199,7 @@ class Books:
         reached = not set(side.emails + side.phones).isdisjoint(now.emails + now.phones)
         if self.of_sheet and placed and (alike or reached):
             stand = True
-        uid = bool(side.uid) and side.uid == now.uid
+        uid = bool(side.uid) and identity(side.uid) == identity(now.uid)
         if side.uid and now.uid and not uid and not placed and not stand:
             return 0, False
         born = bool(side.birthday) and side.birthday == now.birthday

@@ -11,8 +11,8 @@ import numpy.typing as npt
 
 from roundcard.books.groups import is_group
 from roundcard.card.contact import Contact, Property
-from roundcard.card.equality import email, folded
-from roundcard.card.fields import ADR_PARTS
+from roundcard.card.equality import email, folded, identity
+from roundcard.card.fields import ADR_PARTS, STREET
 from roundcard.card.origin import unpack
 from roundcard.clean.splitting import split_name
 from roundcard.clean.step import region_of
@@ -22,7 +22,7 @@ from roundcard.values.phones import number_key
 
 Ints = npt.NDArray[np.int32]
 
-_STREET, _CODE = ADR_PARTS.index("street"), ADR_PARTS.index("postcode")
+_CODE = ADR_PARTS.index("postcode")
 _NUMBER = re.compile(r"\d+")
 _GENERATIONS = {"": 0, "senior": 1, "junior": 2}
 
@@ -152,12 +152,12 @@ def _add_rest(out: Features, first: dict[str, Property]) -> None:
     if "adr" in first:
         parts = [part if isinstance(part, str) else " ".join(part)
                  for part in first["adr"].components] + [""] * 7  # fmt: skip
-        street = " ".join(words_of(_NUMBER.sub(" ", parts[_STREET])))
-        if number := _NUMBER.search(parts[_STREET]):
+        street = " ".join(words_of(_NUMBER.sub(" ", parts[STREET])))
+        if number := _NUMBER.search(parts[STREET]):
             house = number[0]
         code = "".join(words_of(parts[_CODE]))
     out.street.append(out.other_words.number(street))
     out.house.append(int(house[-6:]) if house else -1)
     out.code.append(out.other_words.number(f"code {code}" if code else ""))
     uid = first["uid"].text if "uid" in first else ""
-    out.uid.append(out.other_words.number(f"uid {uid}" if uid else ""))
+    out.uid.append(out.other_words.number(f"uid {identity(uid)}" if uid else ""))

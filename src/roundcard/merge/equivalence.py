@@ -7,8 +7,8 @@ import binascii
 import hashlib
 import re
 
-from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.equality import folded, key
+from roundcard.card.contact import Property, flat
+from roundcard.card.equality import folded, identity, key
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, head, with_params
 from roundcard.card.names import joined_name
@@ -50,11 +50,6 @@ def same(one: Property, other: Property, region: str = "") -> bool:
     if kind == "parts":
         equality = "folded"
     return key(one.value, equality) == key(other.value, equality)
-
-
-def identity(uri: str) -> str:
-    """A UID as it is compared: with or without its scheme, whatever the case."""
-    return uri.strip().lower().removeprefix("urn:uuid:")
 
 
 def picture(uri: str) -> bytes:
@@ -161,12 +156,3 @@ def told(prop: Property) -> str:
     if prop.head.field.kind in ("parts", "list"):
         return ", ".join(flat(prop.components))
     return " ".join(prop.text.split())
-
-
-def called(contact: Contact) -> str:
-    """What a contact is called, or how it is reached where it has no name."""
-    for name in ("fn", "n", "org", "email", "tel"):
-        prop = contact.first(name)
-        if prop is not None and (said := told(prop)):
-            return said
-    return "no name"

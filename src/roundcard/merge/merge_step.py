@@ -7,10 +7,12 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.equality import identity
+from roundcard.card.names import called
 from roundcard.card.origin import unpack
 from roundcard.merge.combine import merged
 from roundcard.merge.contact_store import Store
-from roundcard.merge.equivalence import called, identity, told
+from roundcard.merge.equivalence import told
 from roundcard.merge.policy import Member, Policy, order_of
 from roundcard.merge.record import line_of
 from roundcard.merge.selection import Left, Merged

@@ -15,9 +15,10 @@ from typing import Any
 
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, Property
+from roundcard.card.names import called
 from roundcard.errors import PlanError, SourceError
 from roundcard.merge.contact_store import as_json, from_json
-from roundcard.merge.equivalence import called, told
+from roundcard.merge.equivalence import told
 from roundcard.merge.selection import Merged
 from roundcard.tally import Fate, Reason, Why, number_of
 

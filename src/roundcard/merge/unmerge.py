@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from itertools import combinations
 
 from roundcard.card.contact import Contact, Property
+from roundcard.card.equality import identity
 from roundcard.card.origin import ADDED, pack
 from roundcard.match.decision_store import Decision, side_of
 from roundcard.match.features import features_of
-from roundcard.merge.equivalence import identity
 from roundcard.merge.record import FROM_RECORD, RecordLine
 from roundcard.merge.split import Separated, Since, count, likeness, nearness, parted
 from roundcard.tally import Fate, Reason, Tally, Why, added_by, changed_by

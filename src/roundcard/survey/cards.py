@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from roundcard.books.source import Source
 from roundcard.books.source_reader import Reading
 from roundcard.card.contact import Contact, Property
-from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
+from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, STREET
 from roundcard.card.head import Component
 from roundcard.card.names import formatted_name
 from roundcard.card.paths import FieldPath
@@ -21,7 +21,6 @@ from roundcard.survey.table import Tell, usual_of
 from roundcard.tally import Tally
 
 _BATCH = 2_000
-_STREET = 3
 """Components of an address up to the street (RFC 6350 section 6.3.1): without them no letter
 arrives."""
 _FIELDS_ORDER = ("name", "nickname", "org", "title", "role", "email", "phone", "address", "url",
@@ -107,7 +106,7 @@ def _reach(contact: Contact, record: int, found: FileSurvey, tell: Tell | None) 
         elif name == "label":
             address = True
         elif name == "adr":
-            address |= any(prop.components[:_STREET])
+            address |= any(prop.components[: STREET + 1])
     found.reach.add(email, phone, address)
     if tell is not None and not (email and phone and address):
         whole = contact.first("fn")

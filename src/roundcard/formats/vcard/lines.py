@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 BEGIN, END = b"BEGIN:VCARD", b"END:VCARD"
 _FOLDS = (b" ", b"\t")
-_FOLD_AT = 75
+FOLD_AT = 75
 """Octets on a line, the break not counted (RFC 6350 section 3.2)."""
 
 
@@ -170,22 +170,22 @@ def unfold(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
 def fold(line: str) -> str:
     """A logical line folded at 75 octets of UTF-8, never inside a character; no final break."""
     if line.isascii():
-        if len(line) <= _FOLD_AT:
+        if len(line) <= FOLD_AT:
             return line
-        rest = range(_FOLD_AT, len(line), _FOLD_AT - 1)
-        pieces = [line[:_FOLD_AT], *(line[at : at + _FOLD_AT - 1] for at in rest)]
+        rest = range(FOLD_AT, len(line), FOLD_AT - 1)
+        pieces = [line[:FOLD_AT], *(line[at : at + FOLD_AT - 1] for at in rest)]
         return "\r\n ".join(pieces)
     octets = line.encode("utf-8")
-    if len(octets) <= _FOLD_AT:
+    if len(octets) <= FOLD_AT:
         return line
     cut = []
-    room = _FOLD_AT
+    room = FOLD_AT
     begin = 0
     while len(octets) - begin > room:
         end = begin + room
         while octets[end] & 0xC0 == 0x80:  # inside a sequence
             end -= 1
         cut.append(octets[begin:end])
-        begin, room = end, _FOLD_AT - 1
+        begin, room = end, FOLD_AT - 1
     cut.append(octets[begin:])
     return b"\r\n ".join(cut).decode("utf-8")

@@ -12,7 +12,7 @@ import re
 from collections.abc import Callable
 
 from roundcard.card.contact import Property, flat
-from roundcard.card.fields import CUSTOM
+from roundcard.card.fields import CUSTOM, LEAST_PARTS
 from roundcard.card.head import Head, Value
 from roundcard.formats.vcard.property_heads import OURS, exact_param, exact_tel, write_head
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
@@ -27,7 +27,6 @@ _TYPES = frozenset({
     "attmail", "cis", "eworld", "ibmmail", "mcimail", "powershare", "prodigy", "tlx",
 })  # fmt: skip
 """The types of versit 1996, section 2.4, that no picture has."""
-_LEAST = {"n": 5, "adr": 7}
 _WIDTH = 76
 _SAFE = re.compile(r"[!-<>-~ ]*[!-<>-~]|")
 """ASCII that quoted-printable need not touch, with no space at the end (RFC 2045 section 6.7)."""
@@ -99,7 +98,7 @@ def exact(prop: Property) -> tuple[str, int]:
         return escape(value), 1 if value else 0
     if prop.head.field.kind == "list":
         return write_list(value)
-    raw, count = write_parts(value, _LEAST.get(prop.head.name, 0))
+    raw, count = write_parts(value, LEAST_PARTS.get(prop.head.name, 0))
     return raw, count - 1 if prop.head.name == CUSTOM and value[0] else count
 
 
@@ -126,7 +125,7 @@ def _nearly(prop: Property) -> str:
     if isinstance(value, str):
         return value
     texts = [",".join(flat((part,))).replace(";", "\\;") for part in value]
-    texts += [""] * (_LEAST.get(prop.head.name, 0) - len(texts))
+    texts += [""] * (LEAST_PARTS.get(prop.head.name, 0) - len(texts))
     return ";".join(texts)
 
 

@@ -6,21 +6,20 @@ from collections.abc import Callable, Sequence
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.envelopes import paired
-from roundcard.card.fields import CUSTOM
+from roundcard.card.fields import CUSTOM, LEAST_PARTS
 from roundcard.card.head import Head, Params, Value, head, with_params
 from roundcard.card.names import MadeFrom, formatted_name, joined_name
 from roundcard.card.origin import DERIVED, MARKS, RIDES, Spread
 from roundcard.formats.vcard import v21, values
-from roundcard.formats.vcard.lines import fold
+from roundcard.formats.vcard.lines import FOLD_AT, fold
 from roundcard.formats.vcard.property_heads import OURS, exact_tel, well_formed, write_head
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.formats.vcard.translate import again, is_said_again
 from roundcard.tally import Tally, name_from
 
-_LEAST = {"n": 5, "adr": 7, CUSTOM: 2}
+_LEAST = {**LEAST_PARTS, CUSTOM: 2}
 """How many components a structured value is written with at least."""
 _MOST_HEADS = 20_000
-_FOLD_AT = 75
 _FN, _N = 1, 2
 _AGAIN, _ON_ENVELOPE = -1, -2
 """Roles of properties that are looked at again when all lines of a card are made."""
@@ -46,7 +45,7 @@ class VCardWriter:
         self._bits: dict[str, int] = {}
         """A bit for each property that may stand once only."""
         self._demanded = _FN if version == "4.0" else _N | _FN
-        self._fold_at = _FOLD_AT if version != "2.1" else 1 << 60  # 2.1 comes in its own lines
+        self._fold_at = FOLD_AT if version != "2.1" else 1 << 60  # 2.1 comes in its own lines
 
     def restart(self) -> None:
         """Begin another file: each card stands for itself."""
@@ -155,7 +154,7 @@ class VCardWriter:
         if self.version == "2.1":
             return v21.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
         line = self._made + escape(said)
-        return line if len(line) <= _FOLD_AT and line.isascii() else fold(line)
+        return line if len(line) <= FOLD_AT and line.isascii() else fold(line)
 
     def plain_prefix(self, head: Head) -> str:
         """What lines begin with whose value is put down as it is, where nothing in it needs an
