@@ -80,3 +80,20 @@ def test_jcard_says_what_cards_say(version: str) -> None:
     assert told(write_cards(back, "4.0")) == told(card(*PERSON, version="4.0"))
     assert tally.values.written == 23
     assert inner(write_cards(back, "4.0")) == inner(write_cards(contacts, "4.0"))
+
+
+@pytest.mark.parametrize(
+    ("line", "name", "value"),
+    [
+        ("X-ROUNDCARD-AS-NOTE:x", "note", "x"),
+        ("X-ROUNDCARD-GENDER:F", "gender", "F"),
+        ("X-ROUNDCARD-BERTH:x", "x-roundcard-berth", "x"),
+        ("X-AS-NOTE:x", "x-as-note", "x"),
+        ("AS-NOTE:x", "as-note", "x"),
+        ("X-ROUNDCARD-CUSTOM:Berth;4", "x-roundcard-custom", "Berth 4"),
+    ],
+)
+def test_our_own_names_are_read_back(line: str, name: str, value: str) -> None:
+    (contact,) = read_cards(card("FN:Ada", line))
+    (prop,) = [prop for prop in contact.properties if prop.name != "fn"]
+    assert (prop.name, prop.text) == (name, value)
