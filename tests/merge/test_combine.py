@@ -329,7 +329,7 @@ def test_three_are_one_whatever_their_order() -> None:
     assert len(said) == 1
 
 
-NAMES = [  # the names of two cards, what the merged one says, what was folded, what was left
+NAMES_OF_TWO = [  # the names of two cards, what the merged one says, what was folded, what was left
     (["N:Weir;Ada;;;", "FN:Ada Weir"], ["N:Weir;Ada;;;", "FN:Ada Weir"],
      ["N:Weir;Ada;;;", "FN:Ada Weir"], ["Weir Ada", "Ada Weir"], []),
     (["N:Weir;Ada;;;", "FN:Ada Weir"], ["N:Weir;Ada;Mae;;", "FN:Ada Mae Weir"],
@@ -349,7 +349,7 @@ NAMES = [  # the names of two cards, what the merged one says, what was folded, 
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("one", "other", "result", "folded", "left"), NAMES)
+@pytest.mark.parametrize(("one", "other", "result", "folded", "left"), NAMES_OF_TWO)
 def test_names_of_two(
     one: list[str], other: list[str], result: list[str], folded: list[str], left: list[str]
 ) -> None:
