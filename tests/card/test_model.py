@@ -5,7 +5,7 @@ import pytest
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity, key, same_value
 from roundcard.card.fields import FIELDS, TABLE, field_of
-from roundcard.card.head import head, typed, with_params
+from roundcard.card.head import Params, Value, head, typed, with_params
 from roundcard.card.names import called, formatted_name, joined_name, says_same
 from roundcard.card.origin import ADDED, CHANGED, DERIVED, PLACE_STEP, RIDES, Spread, pack, unpack
 
@@ -213,3 +213,33 @@ def test_what_a_contact_is_called(lines: list[tuple[str, str]], name: str) -> No
 def test_identities_are_compared_without_their_scheme() -> None:
     assert identity(" URN:UUID:A1 ") == identity("a1") == "a1"
     assert identity("mailto:A@x.test") == "mailto:a@x.test"
+
+
+@pytest.mark.parametrize(
+    ("params", "preferred", "altid", "uses"),
+    [
+        ((), 0, "", set()),
+        ((("pref", ("1",)),), 1, "", set()),
+        ((("pref", ("high",)),), 0, "", set()),
+        ((("type", ("home", "voice")), ("type", ("cell",))), 0, "", {"home", "cell"}),
+        ((("altid", ("2",)), ("pref", ("50",))), 50, "2", set()),
+    ],
+)
+def test_what_a_head_says(params: Params, preferred: int, altid: str, uses: set[str]) -> None:
+    found = head("tel", params)
+    assert (found.preferred, found.altid, set(found.uses)) == (preferred, altid, uses)
+
+
+@pytest.mark.parametrize(
+    ("whole", "parts", "same"),
+    [
+        ("Ada Weir", ("Weir", "Ada", "", "", ""), True),
+        ("weir, ada", ("Weir", "Ada", "", "", ""), True),
+        ("Ada Lock", ("Weir", "Ada", "", "", ""), False),
+        ("Ada Mae Weir", ("Weir", "Ada", "", "", ""), False),
+        ("ADA", "Ada", True),
+        ("Ada", "Bo", False),
+    ],
+)
+def test_a_whole_name_says_its_parts(whole: str, parts: Value, same: bool) -> None:
+    assert says_same(whole, parts) is same

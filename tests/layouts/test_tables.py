@@ -19,6 +19,7 @@ from books_in_tests import (
 )
 from roundcard.card.contact import Contact
 from roundcard.card.head import Value
+from roundcard.card.origin import unpack
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.binding import bind, demand_fit
@@ -580,3 +581,59 @@ def test_table_to_cards_and_back_gives_the_same_cells(book: list[list[str]]) -> 
     assert write_rows(LEDGER, read_cards(text, back), back) == book
     assert Balance.of(back).even
     assert back.values.left_behind == 0
+
+
+@pytest.mark.parametrize(
+    ("unlisted", "said", "left"),
+    [
+        ("custom", [("name/full", "Ada"), ("Boat", "Dawn")], 0),
+        ("skip", [("name/full", "Ada")], 1),
+    ],
+)
+def test_columns_that_the_layout_does_not_list(
+    unlisted: str, said: list[tuple[str, str]], left: int
+) -> None:
+    layout = layout_of(col("A", "name/full"), table=f'unlisted = "{unlisted}"')
+    tally = Tally()
+    (contact,) = read_rows(layout, ["A", "Boat"], ["Ada", "Dawn"], tally=tally)
+    found = [
+        ("name/full", prop.text) if prop.name == "fn" else (prop.components[0], prop.components[1])
+        for prop in contact.properties
+    ]
+    assert found == said
+    assert tally.values.left_out == left
+    assert tally.values.read == 2
+
+
+@pytest.mark.parametrize(
+    ("columns", "places"),
+    [
+        ([col("A", "note"), col("B", "phone")], {"note": 1, "tel": 2}),
+        ([col("A", "note"), col("B", "phone/use"), col("C", "phone")], {"note": 1, "tel": 3}),
+        ([col("A", "category", 'many = ";"'), col("B", "category")], {"categories": 1}),
+        ([col("A", "note"), col("B", "category", 'many = ";"')], {"note": 1, "categories": 2}),
+        ([col("A", "custom/Boat"), col("B", "birthday")], {"x-roundcard-custom": 1, "bday": 2}),
+    ],
+)
+def test_values_know_the_column_that_they_came_from(
+    columns: list[str], places: dict[str, int]
+) -> None:
+    told = "home" if any("phone/use" in column for column in columns) else "19800412"
+    cells = ["1980-04-12", told, "19800412"][: len(columns)]
+    (contact,) = read_rows(layout_of(*columns), ["A", "B", "C"][: len(columns)], cells)
+    found = {}
+    for prop in contact.properties:
+        place = unpack(prop.origin_of(len(prop.components) - 1 if prop.name[0] == "x" else 0))
+        assert place is not None
+        assert (place.source, place.record) == (0, 1)
+        found[prop.name] = place.place
+    assert found == places
+
+
+def test_a_short_row_and_a_long_one() -> None:
+    layout = layout_of(col("A", "name/full"), col("B", "note"))
+    tally = Tally()
+    contacts = read_rows(layout, ["A", "B"], ["Ada"], ["Bo", "x"], ["Cy", "y", "z"], tally=tally)
+    assert [contact.size() for contact in contacts] == [1, 2, 3]
+    assert tally.values.read == 6
+    assert contacts[2].properties[-1].components[1] == "z"

@@ -392,3 +392,49 @@ def test_what_two_names_say_of_one_another(
 def test_what_contradicts(one: list[str], other: list[str], veto: str) -> None:
     features = features_of(book_of(one, other), "GB")
     assert VETOES[int(compared(features, np.asarray([[0, 1]], dtype=np.int64)).veto[0])] == veto
+
+
+def test_groups_with_questions_stay_small_enough_to_be_looked_at(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A chain of questions must not become one group of half the book."""
+    people = [person("Ada", "Weir", f"EMAIL:ada{at}@x{at}.test", HOME) for at in range(8)]
+    features = features_of(book_of(*people), "GB")
+    assert [len(group.members) for group in matches_of(features, 40, 5).groups] == [8]
+    monkeypatch.setattr("roundcard.match.matching._MOST_ASKED", 3)
+    sizes = [len(group.members) for group in matches_of(features, 40, 5).groups]
+    assert max(sizes) == 3
+    assert min(sizes) > 1
+
+
+def test_how_many_of_one_house_are_kept_apart() -> None:
+    tom = ["N:Weir;Tom;;;sen.", "FN:Tom Weir sen.", HOME]
+    son = ["N:Weir;Tom;;;jun.", "FN:Tom Weir jun.", HOME]
+    found = matched(tom, son, person("Bea", "Weir", PHONE), person("Cy", "Weir", PHONE))
+    assert found.apart_at_home == 2
+    assert found.groups == []
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "rule"),
+    [
+        ([MAIL], [MAIL], "e-mail address"),
+        ([PHONE], [PHONE], "phone number"),
+        (["UID:a"], ["UID:a"], "identity"),
+        ([HOME], [HOME], "address"),
+        ([BORN], [BORN], "birthday"),
+        (["BDAY:1980-04"], ["BDAY:1980-04"], ""),
+        (["BDAY:--0412"], ["BDAY:--0412"], ""),
+        (["ORG:Keepers"], ["ORG:Keepers"], "organisation"),
+        ([], [], ""),
+    ],
+)
+def test_pairs_are_compared_that_share_something(
+    one: list[str], other: list[str], rule: str
+) -> None:
+    """The two have names that lead to no pair; what they share does."""
+    names = ("Weir;Ada", "Weir;Bo") if rule == "organisation" else ("Weir;Ada", "Lock;Adelheid")
+    bare = [[f"N:{name};;;", f"FN:{' '.join(reversed(name.split(';')))}"] for name in names]
+    assert len(candidates(features_of(book_of(*bare), "GB")).pairs) == 0
+    features = features_of(book_of([*bare[0], *one], [*bare[1], *other]), "GB")
+    assert len(candidates(features).pairs) == bool(rule)

@@ -182,3 +182,24 @@ def test_a_book_of_odd_records_is_merged_all_the_same(run: Run, tmp_path: Path) 
     empty = run("merge", "empty.vcf", "e.vcf", cwd=tmp_path)
     assert empty.code in (0, 3), empty.err
     assert len(empty.err.splitlines()) >= 1
+
+
+def test_the_record_says_whether_a_person_decided(run: Run, tmp_path: Path) -> None:
+    ada = "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:{}\r\nN:{};;;\r\nEMAIL:{}\r\nEND:VCARD\r\n"
+    (tmp_path / "a.vcf").write_text(
+        ada.format("Ada Weir", "Weir;Ada", "ada@x.test")
+        + ada.format("Ada Weir", "Weir;Ada", "ada@x.test")
+        + ada.format("Bo Lock", "Lock;Bo", "keeper@x.test")
+        + ada.format("Bo Lock", "Lock;Bo", "rowing@y.test"), newline=""
+    )  # fmt: skip
+    assert run("match", "a.vcf", "--sheet", "s.csv").code == 0
+    sheet = (tmp_path / "s.csv").read_text(encoding="utf-8-sig")
+    assert ",ask," in sheet
+    decided = [line.replace(",,a.vcf", ",same,a.vcf", 1) if ",ask," in line else line
+               for line in sheet.splitlines()]  # fmt: skip
+    (tmp_path / "s.csv").write_text("\n".join(decided) + "\n", encoding="utf-8")
+    done = run("merge", "a.vcf", "m.vcf", "--sheet", "s.csv")
+    assert done.code == 0, done.err
+    record = (tmp_path / "m.merges.jsonl").read_text(encoding="utf-8").splitlines()
+    told = {each["name"]: each["decided"] for each in map(json.loads, record) if "name" in each}
+    assert told == {"Ada Weir": False, "Bo Lock": True}

@@ -230,6 +230,8 @@ def test_a_decision_is_written_and_comments_stay(
         assert comment in text
     other = 1 - index
     assert made.columns[other].meaning == layout.columns[other].meaning
+    again = decided(text, made, index, decision)  # the line of the column is known still
+    assert parse_layout(again, "t.toml").columns[index].meaning == made.columns[index].meaning
     remark = remarks_in(text, made)[made.columns[index].name]
     assert (remark.sure, remark.look) == (1.0, False)
     assert remark.why.startswith("decided by hand")
