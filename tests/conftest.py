@@ -77,7 +77,7 @@ def at_terminal(folder: Path, keys: list[bytes], *args: str) -> str:
     )  # fmt: skip
     os.close(slave)
     shown = b""
-    deadline = time.monotonic() + 60
+    deadline = time.monotonic() + 600
     quiet = 0
     while time.monotonic() < deadline:
         ready, _, _ = select.select([master], [], [], 0.3)
@@ -95,6 +95,6 @@ def at_terminal(folder: Path, keys: list[bytes], *args: str) -> str:
         if keys and shown and quiet > 1:
             os.write(master, keys.pop(0))
             quiet = 0
-    process.wait(timeout=20)
+    process.wait(timeout=600)
     os.close(master)
     return shown.decode("utf-8", "replace")

@@ -175,15 +175,13 @@ def test_interrupted_in_the_middle_nothing_is_left(
         cwd=tmp_path,
         stderr=subprocess.PIPE,
     )
-    began = time.monotonic()
-    while (
-        not any(p.stat().st_size or name == "o.xlsx" for p in tmp_path.glob(f".{name}.*"))
-        and time.monotonic() < began + 30
+    while process.poll() is None and not any(
+        p.stat().st_size or name == "o.xlsx" for p in tmp_path.glob(f".{name}.*")
     ):
         time.sleep(0.01)
     time.sleep(1.0 if name == "o.xlsx" else 0.0)  # a workbook takes its time to begin
     process.send_signal(which)
-    _, err = process.communicate(timeout=30)
+    _, err = process.communicate(timeout=600)
     assert process.returncode == 130
     assert err.decode() == "error: interrupted; nothing was written\n"
     assert sorted(path.name for path in tmp_path.iterdir()) == ["big.csv", name]
