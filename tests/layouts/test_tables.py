@@ -637,3 +637,28 @@ def test_a_short_row_and_a_long_one() -> None:
     assert [contact.size() for contact in contacts] == [1, 2, 3]
     assert tally.values.read == 6
     assert contacts[2].properties[-1].components[1] == "z"
+
+
+@pytest.mark.parametrize(
+    "column",
+    [
+        col("A", "phone"),
+        col("A", "phone", 'many = ";"'),
+        col("A", "birthday", 'date = "day/month/year"'),
+        col("A", "note", "values = { x = 'y' }"),
+        col("A", "email/home/1"),
+        col("A", "category", 'many = ";"'),
+        col("A", "custom/Boat"),
+        col("A", "custom/Boat", 'many = ";"'),
+        col("A", "org"),
+        col("A", "gender"),
+        col("A", "address/full"),
+        col("A", "name/phonetic-given"),
+    ],
+)
+def test_an_empty_cell_is_no_value_in_any_column(column: str) -> None:
+    layout = layout_of(column, col("B", "title"))
+    tally = Tally()
+    contacts = read_rows(layout, ["A", "B"], ["", "x"], [" ", "y"], ["", ""], tally=tally)
+    assert [contact.size() for contact in contacts] == [1, 1]
+    assert (tally.values.read, tally.people.read, tally.people.blank) == (2, 3, 1)

@@ -410,8 +410,15 @@ def test_groups_with_questions_stay_small_enough_to_be_looked_at(
 def test_how_many_of_one_house_are_kept_apart() -> None:
     tom = ["N:Weir;Tom;;;sen.", "FN:Tom Weir sen.", HOME]
     son = ["N:Weir;Tom;;;jun.", "FN:Tom Weir jun.", HOME]
-    found = matched(tom, son, person("Bea", "Weir", PHONE), person("Cy", "Weir", PHONE))
-    assert found.apart_at_home == 2
+    found = matched(
+        tom,
+        son,
+        person("Bea", "Weir", PHONE),
+        person("Cy", "Weir", PHONE),
+        person("Dot", "Weir", MAIL, "BDAY:19500109"),
+        person("Dot", "Weir", MAIL, BORN),
+    )
+    assert found.apart_at_home == 3
     assert found.groups == []
 
 
@@ -438,3 +445,8 @@ def test_pairs_are_compared_that_share_something(
     assert len(candidates(features_of(book_of(*bare), "GB")).pairs) == 0
     features = features_of(book_of([*bare[0], *one], [*bare[1], *other]), "GB")
     assert len(candidates(features).pairs) == bool(rule)
+
+
+def test_one_name_alone_leads_to_a_pair() -> None:
+    features = features_of(book_of(["FN:Cher"], ["FN:Cher"], ["FN:Sting"]), "GB")
+    assert candidates(features).pairs.tolist() == [[0, 1]]

@@ -269,3 +269,34 @@ def test_headings_of_any_letters_name_their_columns() -> None:
     made = draft({heading: PEOPLE, "E-mail": MAILS})
     layout = parse_layout(as_file(made, "t.csv"), "t.toml")
     assert layout.columns[0].heading == heading
+
+
+BARE = """name = "t"
+
+[[column]]
+heading = "A"
+holds = "note"
+
+[[column]]
+heading = "B"
+holds = "title"
+"""
+
+
+@pytest.mark.parametrize("index", [0, 1])
+@pytest.mark.parametrize(
+    "decision",
+    [ColumnDecision("phone"), ColumnDecision(skip=True), ColumnDecision(fixed="x")],
+)
+def test_a_layout_without_remarks_gets_them_where_they_belong(
+    index: int, decision: ColumnDecision
+) -> None:
+    layout = parse_layout(BARE, "t.toml")
+    text = decided(BARE, layout, index, decision)
+    lines, before = text.splitlines(), BARE.splitlines()
+    at = lines.index("# sure 100 %: decided by hand")
+    assert lines[at + 1] == "[[column]]"
+    assert lines[at + 2] == f'heading = "{"AB"[index]}"'
+    assert lines[:at] == before[:at]
+    assert lines[at + 4 :] == before[at + 3 :]
+    assert lines[at + 3] != before[at + 2]
