@@ -13,14 +13,14 @@ from operator import itemgetter
 from roundcard.card.fields import LEAST_PARTS
 from roundcard.card.names import WESTERN, joined_name
 from roundcard.formats.vcard import VCardWriter
-from roundcard.formats.vcard.lines import fold
+from roundcard.formats.vcard.lines import FOLD_AT, fold
 from roundcard.formats.vcard.syntax import escape
 from roundcard.layouts.plainly import Plainly, done_by
 from roundcard.layouts.row_reader import RowReader, said_of_everybody
 from roundcard.tally import name_from
 
-_FOLD_AT = 75
 _TEXT, _PARTS, _LIST = range(3)
+_FROM_PARTS = name_from("parts")
 
 
 def _no_cells(_: list[str]) -> tuple[str, ...]:
@@ -44,6 +44,8 @@ class Shortcut:
         self._name: tuple[int, ...] = ()
         self._whole = -1
         self._made = writer.derived_name("")
+        self._made_names = 0
+        reader.at_end.append(self._count_names)
         layout = reader.layout
         self.useful = writer.version != "2.1" and not (
             layout.every or layout.formula_guard or layout.empty or reader.photo_columns
@@ -91,6 +93,11 @@ class Shortcut:
             if at in self._others:
                 self._others.remove(at)
         return True
+
+    def _count_names(self) -> None:
+        """The whole names that were made; all at once, since there is one for each row."""
+        self._tally.count(_FROM_PARTS, self._made_names)
+        self._made_names = 0
 
     def card(self, cells: list[str], record: int) -> str:  # noqa: PLR0915
         """The card of a row; empty (and nothing counted) where the row is not plain."""
@@ -144,7 +151,7 @@ class Shortcut:
             elif "\\" in text or not text.isprintable():
                 return ""
             line = prefix + text
-            if len(line) > _FOLD_AT or not line.isascii():
+            if len(line) > FOLD_AT or not line.isascii():
                 line = fold(line)
             lines.append(line)
         if not size:
@@ -159,9 +166,9 @@ class Shortcut:
             if not named:
                 return ""
             line = self._made + escape(named)
-            lines.insert(1, line if line.isascii() and len(line) <= _FOLD_AT else fold(line))
+            lines.insert(1, line if line.isascii() and len(line) <= FOLD_AT else fold(line))
             values.written += 1
-            tally.count(name_from("parts"), 1)
+            self._made_names += 1
         elif self._writer.version != "4.0" and not any(cells[at] for at in self._name):
             lines.insert(1, "N:;;;;")
         left = 0

@@ -6,6 +6,7 @@ place; gaps close up.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
 
 from roundcard.card.contact import Contact, Property
@@ -52,6 +53,7 @@ class RowReader:
         self.width = binding.width
         self.headings = {at: column.name for at, column in binding.columns}
         self.headings |= {at: heading for at, heading in binding.unlisted if heading}
+        self.at_end: list[Callable[[], None]] = []
         self.left_out: list[tuple[int, Reason]] = []
         self.apart: list[tuple[int, str, str | None]] = []
         """Columns that hold nothing by rights: index, label, and the text that is expected."""
@@ -132,8 +134,11 @@ class RowReader:
         return count
 
     def end(self) -> None:
-        """At the end of the rows: add up what was seen of a spreadsheet program's damage."""
+        """At the end of the rows: add up what was seen of a spreadsheet program's damage, and all
+        that was not counted row by row."""
         self.damage.end()
+        for count in self.at_end:
+            count()
 
     def bring_photos(self, photos: BringsPhotos, cells: list[str], record: int) -> None:
         """Put the photos that cells name into the cells."""

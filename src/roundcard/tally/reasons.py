@@ -16,6 +16,8 @@ from roundcard.card.origin import MOST_REASONS, added, changed, derived
 class Fate(StrEnum):
     """What becomes of a person or a value that does not go straight through."""
 
+    __hash__ = str.__hash__  # reasons are looked up for each value, and that of Enum is slow
+
     PASSED_OVER = "passed over"
     """Read, but nobody's: what stands above the headings of a table."""
     SET_ASIDE = "set aside"
@@ -44,6 +46,8 @@ class Fate(StrEnum):
 
 class Why(StrEnum):
     """The rules that are no cleaning rule; those go by their own names."""
+
+    __hash__ = str.__hash__
 
     OTHER = "other"
     """Many different reasons together, where a hostile file would fill the memory with them."""

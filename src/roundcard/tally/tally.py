@@ -133,10 +133,14 @@ class Tally:
     def count(self, reason: Reason, values: int = 0, people: int = 0) -> None:
         """So many values, or people, end with a fate, for a reason."""
         if values:
-            if reason not in self.why and len(self.why) >= MOST_TOLD:
-                reason = Reason(reason.fate, Why.OTHER)
-            self.values.more(reason.fate, values)
-            self.why[reason] += values
+            told = self.why.get(reason)
+            if told is None:
+                if len(self.why) >= MOST_TOLD:
+                    reason = Reason(reason.fate, Why.OTHER)
+                told = self.why[reason]
+            counts, name = self.values, _NAMES[reason.fate]
+            setattr(counts, name, getattr(counts, name) + values)
+            self.why[reason] = told + values
         if people:
             if reason not in self.why_people and len(self.why_people) >= MOST_TOLD:
                 reason = Reason(reason.fate, Why.OTHER)
