@@ -430,3 +430,13 @@ def test_rules_are_chosen_by_name() -> None:
 )  # fmt: skip
 def test_countries_are_known_by_name(name: str, code: str) -> None:
     assert country_code(name) == code
+
+
+@pytest.mark.parametrize(
+    ("path", "before", "after"),
+    [("phone", "0 \r0", "0\n0"), ("phone", "0 \u200b\n0", "0\n0"), ("phone", "0 \u200b 0", "0 0"),
+     ("note", "a \r\nb \nc\rd", "a\r\nb\nc\nd")],
+)  # fmt: skip
+def test_white_space_is_gone_at_once(path: str, before: str, after: str) -> None:
+    assert cleaned("white-space", before, path) == after
+    assert cleaned("white-space", after, path) == after

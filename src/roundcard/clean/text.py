@@ -12,7 +12,7 @@ _INVISIBLE = re.compile(
 )
 _ODD_SPACES = re.compile("[\u00a0\u1680\u2000-\u200a\u202f\u205f]")
 _RUNS = re.compile(r"[ \t]{2,}|\t")
-_LINE_ENDS = re.compile(r"[ \t]+(?=\r?\n)|\r(?!\n)")
+_LINE_ENDS = re.compile(r"[ \t]+(?=\r?\n)|[ \t]*\r(?!\n)")
 _NOTHING = frozenset(
     ("n/a", "na", "none", "nil", "null", "unknown", "not known", "not given", "not available",
      "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "k.a.", "k. a.", "k.a", "ka",
@@ -33,10 +33,9 @@ def white_space(text: str, around: Around) -> Verdict:
     addresses of mail. Marks inside names and line breaks in notes and addresses are kept."""
     if text.isprintable() and "  " not in text and text[:1] != " " and text[-1:] != " ":
         return LEFT  # no white space but single spaces, and nothing invisible
-    made = _ODD_SPACES.sub(" ", text)
+    made = _INVISIBLE.sub("", text) if around.path.startswith(_NUMBERS) else text
+    made = _ODD_SPACES.sub(" ", made)
     made = _RUNS.sub(" ", _LINE_ENDS.sub(lambda found: "\n" if "\r" in found[0] else "", made))
-    if around.path.startswith(_NUMBERS):
-        made = _INVISIBLE.sub("", made)
     made = made.strip(" \t\r\n\ufeff")
     return LEFT if made == text else Verdict(made)
 
