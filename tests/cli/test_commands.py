@@ -194,11 +194,10 @@ def test_each_command_reads_as_it_is_told(
 ) -> None:
     """Character set, separator and heading row are had by all that read."""
     (tmp_path / "in.csv").write_bytes("printed in May\nName|Note\nZo\xeb Weir|1\n".encode("cp850"))
-    lines = (tmp_path / "out.toml").write_text(
+    (tmp_path / "out.toml").write_text(
         'name = "o"\n[table]\nseparator = ";"\n[[column]]\nheading = "Name"\nholds = "name/full"\n'
         '[[column]]\nheading = "Note"\nholds = "note"\n'
     )
-    assert lines
     told = ["--encoding", "cp850", "--separator", "bar", "--heading-row", "2"]
     done = run(command, "in.csv", "out.csv", *told, "--to-layout", "out.toml",
                *(["--where", "note present"] if command == "pick" else []))  # fmt: skip

@@ -138,8 +138,7 @@ class Tally:
                 if len(self.why) >= MOST_TOLD:
                     reason = Reason(reason.fate, Why.OTHER)
                 told = self.why[reason]
-            counts, name = self.values, _NAMES[reason.fate]
-            setattr(counts, name, getattr(counts, name) + values)
+            self.values.more(reason.fate, values)
             self.why[reason] = told + values
         if people:
             if reason not in self.why_people and len(self.why_people) >= MOST_TOLD:
