@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 from typing import BinaryIO, NamedTuple
 
-from roundcard.formats.csv import Dialect, read_text
+from roundcard.formats.csv import Dialect, Rows
 
 PIECE = 1 << 20
 """Octets of a piece, about."""
@@ -108,12 +108,12 @@ def _read_cut(stream: BinaryIO, begin: int, piece: int, dialect: Dialect) -> int
     stream.seek(begin)
     ends = array("Q", [0])
 
-    def lines() -> Iterator[str]:
+    def lines() -> Iterator[list[str]]:
         for line in stream:
             ends.append(ends[-1] + len(line))
-            yield line.decode("latin-1")
+            yield [line.decode("latin-1")]
 
-    for row in read_text(lines(), dialect):
+    for row in Rows(lines(), dialect):
         if ends[row.line - 1] >= piece:
             return ends[row.line - 1]
     return ends[-1]

@@ -25,6 +25,7 @@ from roundcard.books.photos import PhotoFolder
 from roundcard.books.pipeline import Step, after_steps, telling
 from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.work import Into
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD
 from roundcard.books.source_reader import Cut, ReadAs, Reading
@@ -243,8 +244,8 @@ class _Conversion:
         """Take one source into the target, by one process or by several."""
         work = None if isinstance(target, FolderTarget) else self.shared(reading, output)
         if work is None or isinstance(target, FolderTarget):
-            straight = None if self.steps else output
-            for contact in self.contacts(reading, tally, "converting", straight):
+            into = None if self.steps else output.shapes()
+            for contact in self.contacts(reading, tally, "converting", into):
                 output.add(contact)
             return
         output.flush()
@@ -264,7 +265,7 @@ class _Conversion:
         tally.count(Reason(Fate.ADDED, plan.more_why), people=added)
 
     def contacts(
-        self, reading: Reading, tally: Tally, doing: str, output: Output | None = None
+        self, reading: Reading, tally: Tally, doing: str, into: Into | None = None
     ) -> Iterator[Contact]:
         """The contacts of one source after all steps; see `Reading.contacts`."""
         before, people = self.octets_before(reading), tally.people.read
@@ -273,7 +274,7 @@ class _Conversion:
             if self.watch is not None:
                 self.watch(doing, before + octets, self.octets, people + records)
 
-        return after_steps(reading.contacts(progress, output), self.steps, tally)
+        return after_steps(reading.contacts(progress, into), self.steps, tally)
 
     def octets_before(self, reading: Reading) -> int:
         """How many octets the sources hold that come before one."""

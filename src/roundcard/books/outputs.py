@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from collections.abc import Sequence
 from typing import BinaryIO, Protocol, cast
 
 from roundcard.books.hidden import AtomicFile
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.into_cards import IntoCards
+from roundcard.books.shapes.into_rows import IntoRows
+from roundcard.books.shapes.work import Into
 from roundcard.books.target import FolderTarget, NoTarget, Target
 from roundcard.books.transaction import Stream
 from roundcard.card.contact import Contact
 from roundcard.card.names import formatted_name
 from roundcard.formats import CardWriter, Format
 from roundcard.formats.csv import CsvWriter
+from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.workbook import WorkbookWriter
 from roundcard.layouts.row_writer import RowWriter
 from roundcard.tally import Tally
@@ -38,6 +43,9 @@ class Output(Protocol):
     def add(self, contact: Contact) -> None:
         """Take one more contact."""
 
+    def shapes(self) -> Into | None:
+        """What takes records of one shape at once; None where each must be a contact."""
+
     def flush(self) -> None:
         """Write what is held so far."""
 
@@ -59,11 +67,18 @@ class CardOutput:
         """Take one more contact."""
         if self.proof is not None:
             self.proof.card(contact)
-        self.add_text(self._encode(contact))
+        self._held.append(self._encode(contact))
+        if len(self._held) >= BLOCK:
+            self.flush()
 
-    def add_text(self, card: str) -> None:
-        """Take the card of one more contact."""
-        self._held.append(card)
+    def shapes(self) -> Into | None:
+        """See `Output`; a proof wants the contacts themselves."""
+        if self.proof is not None or not isinstance(self.writer, VCardWriter):
+            return None
+        return IntoCards(self.writer, self._give)
+
+    def _give(self, cards: Sequence[str]) -> None:
+        self._held += cards
         if len(self._held) >= BLOCK:
             self.flush()
 
@@ -90,10 +105,11 @@ class RowOutput:
         headings: bool = True,
     ) -> None:
         self.proof = proof
+        self._writer = writer
         self._row = writer.row
         self._rows = CsvWriter(writer.layout.dialect, begun=not headings)
         self._target = target
-        self._held = writer.above if headings else []
+        self._held: list[Sequence[str]] = list(writer.above) if headings else []
         self.made_by = writer.made_by
 
     def add(self, contact: Contact) -> None:
@@ -105,6 +121,18 @@ class RowOutput:
             self._held.append(row)
             if len(self._held) >= BLOCK:
                 self.flush()
+
+    def shapes(self) -> Into | None:
+        """See `Output`."""
+        return IntoRows(self._writer, self._give)
+
+    def _give(self, rows: Sequence[Sequence[str]]) -> None:
+        if self.proof is not None:
+            for row in rows:
+                self.proof.row(row)
+        self._held += rows
+        if len(self._held) >= BLOCK:
+            self.flush()
 
     def flush(self) -> None:
         """Write what is held."""
@@ -135,6 +163,10 @@ class WorkbookOutput:
             if self.proof is not None:
                 self.proof.row(row)
             self._book.add([row])
+
+    def shapes(self) -> Into | None:
+        """See `Output`."""
+        return None
 
     def flush(self) -> None:
         """A workbook is written at the end."""
@@ -183,6 +215,10 @@ class FolderOutput:
             self._target.add(name, self._suffix, octets)
         else:
             self._target.write(octets)
+
+    def shapes(self) -> Into | None:
+        """See `Output`."""
+        return None
 
     def flush(self) -> None:
         """Nothing is held."""

@@ -6,18 +6,20 @@ import codecs
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import chain
 from pathlib import Path
 
 from roundcard.books.chunks import PIECE, Piece, card_pieces, row_pieces
-from roundcard.books.outputs import CardOutput, Output
 from roundcard.books.photos import PhotosBeside
-from roundcard.books.shortcut import Shortcut
+from roundcard.books.shapes.card_blocks import CardBlocks
+from roundcard.books.shapes.table_blocks import TableBlocks
+from roundcard.books.shapes.work import Into, work_off
 from roundcard.books.source import Source, chunks_of, vcard_version, wide_encoding
 from roundcard.books.tables import Table, TableHead, open_table, without_totals
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError
 from roundcard.formats import charset, csv
-from roundcard.formats.vcard import VCardWriter
+from roundcard.formats.vcard.reader import CardReader
 from roundcard.layouts.binding import Binding, bind, demand_fit, missing_note
 from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.drafting.draft import Draft
@@ -120,28 +122,34 @@ class Reading:
                        f"tables were not read ({names}{more})")  # fmt: skip
 
     def contacts(
-        self, progress: Progress | None = None, output: Output | None = None
+        self, progress: Progress | None = None, into: Into | None = None
     ) -> Iterator[Contact]:
         """The contacts of the source, in order; people and values read are counted.
 
-        Plain rows may be written into `output` right away, where one is given.
+        Where `into` is given, records of one shape are written there at once, and only the others
+        are given as contacts.
         """
         with self.source.open() as stream:
-            records = 0
+            records = told = 0
 
             def seen(record: int) -> None:
-                nonlocal records
+                nonlocal records, told
                 records = record
-                if progress is not None and record % PROGRESS_EVERY == 0:
+                if progress is not None and record >= told + PROGRESS_EVERY:
+                    told = record
                     progress(stream.tell(), record)
 
             try:
                 read = self.source.format.read
                 if read is not None:
                     chunks = chunks_of(stream, self.source.sample)
-                    yield from read(chunks, source=self.number, tally=self.tally, on_record=seen)
+                    if into is not None and self.source.format.version:
+                        yield from card_contacts(chunks, self.number, self.tally, seen, into)
+                    else:
+                        yield from read(chunks, source=self.number, tally=self.tally,
+                                        on_record=seen)  # fmt: skip
                 else:
-                    yield from self._records(self.table.rows(stream, self.tally), seen, output)
+                    yield from self._records(self.table.rows(stream, self.tally), seen, into)
             except SourceError as error:
                 raise SourceError(f"{self.source.name}: {error}") from None
             if progress is not None:
@@ -164,17 +172,14 @@ class Reading:
         return table
 
     def _records(
-        self, rows: Iterator[csv.Row], seen: Callable[[int], None], output: Output | None
+        self, rows: Iterator[csv.Row], seen: Callable[[int], None], into: Into | None
     ) -> Iterator[Contact]:
         table, tally = self.table, self.tally
         head = table.head(rows)
         binding = self.bound(head)
         self._pass_over(head.above)
         reader = RowReader(table.layout, binding, self.number, tally, self.photos)
-        if head.first is not None:
-            rows = _behind(head.first, rows)
-        straight = straight_into(output, reader)
-        yield from records(reader, rows, tally, seen, straight=straight)
+        yield from records(reader, rows, tally, seen, into=into, first=head.first)
         tell_damage(tally, self.number)
 
     def bound(self, head: TableHead) -> Binding:
@@ -231,63 +236,90 @@ class Reading:
         return PhotosBeside(path, self.source.photos) if path is not None else None
 
 
+def card_contacts(
+    chunks: Iterable[bytes],
+    source: int,
+    tally: Tally,
+    seen: Callable[[int], None],
+    into: Into,
+) -> Iterator[Contact]:
+    """The contacts of the cards that cannot be written into `into` with others at once."""
+    reader = CardReader(source, tally)
+    for block in CardBlocks(reader, labels=into.labels).blocks(chunks):
+        yield from work_off(block, into, tally)
+        seen(reader.record)
+
+
 def records(
     reader: RowReader,
-    rows: Iterable[csv.Row],
+    rows: Iterator[csv.Row],
     tally: Tally,
     seen: Callable[[int], None],
     *,
     to_the_end: bool = True,
-    straight: Callable[[list[str], int], bool] | None = None,
+    into: Into | None = None,
+    first: csv.Row | None = None,
 ) -> Iterator[Contact]:
     """The contacts of rows; what cannot be read is set aside, and so are totals at the end.
 
-    `to_the_end` says that the table ends with these rows. `straight` may take a row and write it
-    without making a contact; it says whether it did.
+    `to_the_end` says that the table ends with these rows, `first` is a row that stands before them.
+    Where `into` is given, rows of one shape are written there at once.
     """
-    marked = without_totals(rows) if to_the_end else ((row, False) for row in rows)
-    for record, (row, total) in enumerate(marked, 1):
-        if row.wrong or total:
-            _set_aside(reader.source, row, record, tally)
-            continue
-        if straight is not None and straight(row.cells, record):
+
+    def set_aside(row: csv.Row, record: int) -> None:
+        filled = sum(1 for cell in row.cells if cell and not cell.isspace())
+        reason = row.wrong or "a row of totals, not a person"
+        text = csv.shown(";".join(row.cells))
+        tally.set_aside(SetAside(reader.source, record, row.line, reason, text), filled)
+
+    quick = TableBlocks(reader, tally) if into is not None else None
+    if into is not None and quick is not None and quick.possible:
+        record = 1
+        for block, last in _blocks(first, rows, to_the_end):
+            cells: Sequence[Sequence[str]] = block  # type: ignore[assignment]
+            aside: dict[int, csv.Row] = {}
+            if isinstance(block[0], csv.Row):
+                marked = list(_marked(block, last and to_the_end))  # type: ignore[arg-type]
+                cells = [row.cells for row, _ in marked]
+                aside = {at: row for at, (row, out) in enumerate(marked) if out}
+            yield from work_off(quick.block(cells, record, aside, set_aside), into, tally)
+            record += len(block)
+            seen(record - 1)
+    else:
+        if first is not None:
+            rows = chain([first], rows)
+        for record, (row, out) in enumerate(_marked(rows, to_the_end), 1):
+            if out:
+                set_aside(row, record)
+                continue
+            contact = reader.contact(row.cells, record)
             seen(record)
-            continue
-        contact = reader.contact(row.cells, record)
-        seen(record)
-        if contact is not None:
-            yield contact
+            if contact is not None:
+                yield contact
     reader.end()
 
 
-def straight_into(
-    output: Output | None, reader: RowReader
-) -> Callable[[list[str], int], bool] | None:
-    """What writes plain rows into an output right away; None where that cannot be done."""
-    if not isinstance(output, CardOutput) or not isinstance(output.writer, VCardWriter):
-        return None
-    if output.proof is not None:
-        return None  # the proof wants the contacts themselves
-    shortcut = Shortcut(reader, output.writer)
-    if not shortcut.useful:
-        return None
-
-    def straight(cells: list[str], record: int) -> bool:
-        card = shortcut.card(cells, record)
-        if card:
-            output.add_text(card)
-        return bool(card)
-
-    return straight
+def _marked(rows: Iterable[csv.Row], to_the_end: bool) -> Iterator[tuple[csv.Row, bool]]:
+    """Rows, each with whether it must be set aside."""
+    marked = without_totals(rows) if to_the_end else ((row, False) for row in rows)
+    return ((row, total or bool(row.wrong)) for row, total in marked)
 
 
-def _set_aside(source: int, row: csv.Row, record: int, tally: Tally) -> None:
-    filled = sum(1 for cell in row.cells if cell and not cell.isspace())
-    reason = row.wrong or "a row of totals, not a person"
-    text = csv.shown(";".join(row.cells))
-    tally.set_aside(SetAside(source, record, row.line, reason, text), filled)
-
-
-def _behind(first: csv.Row, rows: Iterator[csv.Row]) -> Iterator[csv.Row]:
-    yield first
-    yield from rows
+def _blocks(
+    first: csv.Row | None, rows: Iterator[csv.Row], to_the_end: bool
+) -> Iterator[tuple[Sequence[list[str]] | Sequence[csv.Row], bool]]:
+    """Rows in blocks, each with whether it is the last."""
+    if isinstance(rows, csv.Rows):
+        blocks = rows.blocks(to_the_end=to_the_end)
+    else:
+        blocks = csv.in_blocks(rows)
+    held: list[list[str]] | list[csv.Row] = next(blocks, [])
+    if first is not None:
+        held = [first, *held] if held and isinstance(held[0], csv.Row) else [first.cells, *held]
+        if len(held) == 1:
+            held = [first]
+    for block in blocks:
+        yield held, False
+        held = block
+    if held:
+        yield held, True

@@ -22,12 +22,13 @@ from pathlib import Path
 from typing import Any
 
 from roundcard.books.chunks import Piece
-from roundcard.books.outputs import CardOutput, Output, RowOutput
+from roundcard.books.outputs import CardOutput, RowOutput
 from roundcard.books.photos import PhotosBeside
 from roundcard.books.pipeline import Step, after_steps, telling
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.work import Into
 from roundcard.books.sidefiles import LeftBehind, Say
-from roundcard.books.source_reader import TableIn, records, straight_into
+from roundcard.books.source_reader import TableIn, card_contacts, records
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import unpack
 from roundcard.formats import Format, csv, vcard
@@ -96,11 +97,9 @@ class Work:
         seen = _Seen()
         proof = Proof(self.format) if self.prove else None
         output = None if self.shape is not None else self._output(tally, target, proof)
-        straight = None if self.steps else output
+        into = output.shapes() if output is not None and not self.steps else None
         told = [step.gather() for step in telling(self.steps)]
-        contacts = after_steps(
-            self._contacts(octets, piece, tally, seen, straight), self.steps, tally
-        )
+        contacts = after_steps(self._contacts(octets, piece, tally, seen, into), self.steps, tally)
         shape = None
         if output is not None:
             for contact in contacts:
@@ -119,16 +118,17 @@ class Work:
                     shape, bytes(proof.digests) if proof is not None else b"", told)  # fmt: skip
 
     def _contacts(
-        self, octets: bytes, piece: Piece, tally: Tally, seen: _Seen, output: Output | None
+        self, octets: bytes, piece: Piece, tally: Tally, seen: _Seen, into: Into | None
     ) -> Iterator[Contact]:
         table = self.table
         if table is None:
+            if into is not None:
+                return card_contacts([octets], self.number, tally, seen, into)
             return vcard.read([octets], source=self.number, tally=tally, on_record=seen)
         photos = PhotosBeside(self.path)
         reader = RowReader(table.layout, table.binding, self.number, tally, photos)
-        rows = seen.counted(csv.read(io.BytesIO(octets), table.dialect))
-        return records(reader, rows, tally, seen.nothing, to_the_end=piece.last,
-                       straight=straight_into(output, reader))  # fmt: skip
+        rows = csv.read(io.BytesIO(octets), table.dialect)
+        return records(reader, rows, tally, seen, to_the_end=piece.last, into=into)
 
     def _output(self, tally: Tally, target: _Memory, proof: Proof | None) -> CardOutput | RowOutput:
         if self.out is None:
@@ -145,14 +145,6 @@ class _Seen:
 
     def __call__(self, record: int) -> None:
         self.record = record
-
-    def nothing(self, record: int) -> None:
-        """The rows themselves are counted."""
-
-    def counted(self, rows: Iterable[csv.Row]) -> Iterator[csv.Row]:
-        for row in rows:
-            self.record += 1
-            yield row
 
 
 class _Memory:

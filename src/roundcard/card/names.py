@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from typing import Literal
 
 from roundcard.card.contact import Contact, flat
@@ -13,10 +15,13 @@ _ORDER = (3, 1, 2, 0, 5, 4, 6)
 """Prefix, given, additional, family, second family name, suffix, generation."""
 MadeFrom = Literal["parts", "org", "nickname", "email", "phone", "rest"]
 """What a whole name was made from where none was read."""
-_OTHERS: tuple[tuple[str, MadeFrom], ...] = (
+OTHERS: tuple[tuple[str, MadeFrom], ...] = (
     ("org", "org"), ("nickname", "nickname"), ("email", "email"), ("tel", "phone"),
 )  # fmt: skip
+"""Where a whole name is taken from where there is none, and no parts of one."""
 _MOST = 60
+_FAR_EAST = re.compile("[\u3040-\u9fff\uac00-\ud7af]")
+"""Han, kana and Hangul."""
 WESTERN = (3, 1, 2, 0, 4)
 """The parts of a name in the order in which Western languages say them."""
 
@@ -49,12 +54,21 @@ def joined_name(value: Value) -> str:
     return " ".join(said)
 
 
+def joined_names(parts: Sequence[Sequence[str]]) -> list[str]:
+    """The same for many names, given as a column of texts for each part."""
+    family, given, *rest = parts
+    if not any(map(any, rest)) and not _FAR_EAST.search("".join(given)):
+        return [f"{one} {other}" if one and other else one or other
+                for one, other in zip(given, family, strict=True)]  # fmt: skip
+    return [joined_name(value) for value in zip(*parts, strict=True)]
+
+
 def formatted_name(contact: Contact) -> tuple[str, MadeFrom]:
     """A whole name for a contact that has none, and what it was made from."""
     for prop in contact.properties:
         if prop.head.name == "n" and not prop.head.phonetic and (said := joined_name(prop.value)):
             return said, "parts"
-    for name, made_from in _OTHERS:
+    for name, made_from in OTHERS:
         prop_or_none = contact.first(name)
         if prop_or_none is not None and prop_or_none.text.strip():
             return next(flat(prop_or_none.components)), made_from
@@ -86,7 +100,7 @@ def _text(component: Component) -> str:
 
 
 def _east_asian(text: str) -> bool:
-    return all("\u3040" <= char <= "\u9fff" or "\uac00" <= char <= "\ud7af" for char in text)
+    return all(_FAR_EAST.match(char) for char in text)
 
 
 def called(contact: Contact) -> str:

@@ -8,8 +8,9 @@ import csv
 import io
 import re
 from collections import deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import BinaryIO, Literal, NamedTuple, cast
 
 from roundcard.formats.charset import mark_of, wide_of
@@ -91,7 +92,8 @@ def recognise(sample: bytes) -> bool:
 class _Lines:
     """The lines of a file, which remembers what it gave since it was last asked to forget."""
 
-    def __init__(self, text: Iterable[str]) -> None:
+    def __init__(self, text: Iterable[Sequence[str]]) -> None:
+        """`text` gives some lines at a time."""
         self._text = iter(text)
         self._back: deque[str] = deque()
         self.given: list[str] = []
@@ -102,16 +104,23 @@ class _Lines:
         return self
 
     def __next__(self) -> str:
-        if self._back:
-            line = self._back.popleft()
-        else:
+        while not self._back:
             try:
-                line = next(self._text)
+                self._back.extend(next(self._text))
             except StopIteration:
                 self.ended = True
                 raise
+        line = self._back.popleft()
         self.given.append(line)
         return line
+
+    def many(self) -> list[str]:
+        """Some lines at once, none at the end; they are not remembered."""
+        if self._back:
+            found = list(self._back)
+            self._back.clear()
+            return found
+        return list(next(self._text, ()))
 
     def give_back(self, lines: list[str]) -> None:
         """Give these lines once more, before all others."""
@@ -120,57 +129,151 @@ class _Lines:
         self.ended = False
 
 
-def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Iterator[Row]:
-    """The rows of a file, blank ones included.
+_AT_ONCE = 1 << 17
+"""Characters that are read at once, about."""
+_MOST_LINES = 40_000
+"""Lines among which the end of a row is looked for."""
+_MOST_ROWS, _FEW = 2_000, 100
+_END = "\x00end of the block\x00"
+_UNDECODED = re.compile("[\udc80-\udcff]")
 
-    `sample` is how the stream begins: a byte order mark in it beats the encoding of `dialect`. A
-    row with bytes that do not decode is marked; so is the line of a quote that is never closed, and
-    the rest of the file goes on after that line.
+
+class Rows(Iterator[Row]):
+    """The rows of decoded lines: one by one, or in blocks."""
+
+    def __init__(self, text: Iterable[Sequence[str]], dialect: Dialect, encoding: str = "") -> None:
+        """`text` gives some lines at a time, each with its break.
+
+        A row with bytes that do not decode is marked; so is the line of a quote that is never
+        closed, and the rest of the file goes on after that line."""
+        self._source = _Lines(map(_doubled, text) if dialect.backslash else text)
+        self._separator = dialect.separator
+        self._encoding = encoding
+        self._met = _Undecoded.met
+        self._line = 0
+        self._rows = self._read()
+
+    def __iter__(self) -> Rows:
+        return self
+
+    def __next__(self) -> Row:
+        return next(self._rows)
+
+    def _read(self) -> Iterator[Row]:
+        source = self._source
+        while not source.ended:
+            try:
+                for cells in csv.reader(source, delimiter=self._separator):
+                    if source.ended:  # a reader asks for one more line only inside quotes
+                        break
+                    lines = len(source.given)
+                    source.given.clear()
+                    if lines > 1:
+                        cells = in_one_way(cells)
+                    wrong = ""
+                    if _Undecoded.met != self._met and not all(map(_decoded, cells)):
+                        wrong = f"bytes that are not {self._encoding} (is that the right " \
+                                "character set?)"  # fmt: skip
+                    line = self._line + 1
+                    self._line += lines
+                    yield Row(line, cells, wrong)
+            except csv.Error:  # a cell without end
+                pass
+            if source.given:
+                first, *rest = source.given
+                source.give_back(rest)
+                self._line += 1
+                yield Row(self._line, [first.rstrip("\r\n")], "a quote that is never closed")
+
+    def blocks(self, *, to_the_end: bool = True) -> Iterator[list[list[str]] | list[Row]]:
+        """What is left, in blocks of cells alone (line breaks in them as they stand) where nothing
+        is wrong with any row, elsewhere of rows.
+
+        With `to_the_end` the last block is always of rows, and of more than a few if there are.
+        """
+        lines = self._source.many()
+        while lines:
+            more = self._source.many()
+            while more and len(more) < _FEW:
+                further = self._source.many()
+                if not further:
+                    lines += more
+                    more = []
+                    break
+                more += further
+            if to_the_end and not more:
+                self._source.give_back(lines)
+                yield list(self)
+                return
+            cells = self._cells(lines)
+            while cells is None and more and len(lines) < _MOST_LINES:
+                lines += more
+                more = self._source.many()
+                cells = self._cells(lines)
+            if cells is None or (to_the_end and not more):
+                self._source.give_back(lines + more)
+                yield list(islice(self, _MOST_ROWS) if more else self)
+                lines = self._source.many()
+                continue
+            self._line += len(lines)
+            yield cells
+            lines = more
+
+    def _cells(self, lines: list[str]) -> list[list[str]] | None:
+        """The rows of some lines; None where they do not end with a row, or must be looked at."""
+        if _Undecoded.met != self._met and _UNDECODED.search("".join(lines)):
+            return None
+        try:
+            rows = list(csv.reader([*lines, _END], delimiter=self._separator))
+        except csv.Error:
+            return None
+        if rows.pop() != [_END]:
+            return None
+        return rows
+
+
+def in_blocks(rows: Iterator[Row]) -> Iterator[list[Row]]:
+    """Rows of whatever source in blocks, of which the last is no short one if there are others."""
+    held = list(islice(rows, _MOST_ROWS))
+    while held:
+        more = list(islice(rows, _MOST_ROWS))
+        if len(more) < _FEW:
+            yield held + more
+            return
+        yield held
+        held = more
+
+
+def in_one_way(cells: Sequence[str]) -> list[str]:
+    """Cells in which a line break is one character, however it is written."""
+    return [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
+
+
+def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Rows:
+    """The rows of a file, blank ones included; see `Rows`.
+
+    `sample` is how the stream begins: a byte order mark in it beats the encoding of `dialect`.
     """
     encoding = mark_of(sample) or dialect.encoding
+    return Rows(_lines_of(stream, encoding), dialect, encoding)
+
+
+def _lines_of(stream: BinaryIO, encoding: str) -> Iterator[list[str]]:
+    """The lines of a file, some at a time."""
     text = io.TextIOWrapper(
         cast("io.BufferedReader", stream), encoding, errors="roundcard-keep", newline=""
     )
     try:
-        yield from read_text(text, dialect, encoding)
+        while lines := text.readlines(_AT_ONCE):
+            yield lines
     finally:
         with contextlib.suppress(ValueError):  # the stream is closed already
             text.detach()
 
 
-def read_text(text: Iterable[str], dialect: Dialect, encoding: str = "") -> Iterator[Row]:
-    """The rows of decoded lines, each with its break; see `read`."""
-    before = _Undecoded.met
-    source = _Lines(map(_doubled, text) if dialect.backslash else text)
-    line = 0
-    while not source.ended:
-        try:
-            for cells in csv.reader(source, delimiter=dialect.separator):
-                if source.ended:  # a reader asks for one more line only inside quotes
-                    break
-                lines = len(source.given)
-                source.given.clear()
-                if lines > 1:  # however a line break in a cell is written, it is one character
-                    cells = [_with_breaks(cell) if "\r" in cell else cell for cell in cells]
-                wrong = ""
-                if _Undecoded.met != before and not all(map(_decoded, cells)):
-                    wrong = f"bytes that are not {encoding} (is that the right character set?)"
-                yield Row(line + 1, cells, wrong)
-                line += lines
-        except csv.Error:  # a cell without end
-            pass
-        if source.given:
-            first, *rest = source.given
-            source.give_back(rest)
-            yield Row(line + 1, [first.rstrip("\r\n")], "a quote that is never closed")
-            line += 1
-
-
-def _doubled(line: str) -> str:
-    """A line in which quotes behind a backslash are doubled, as the standard wants them."""
-    if '\\"' not in line:
-        return line
-    return _BACKSLASHES.sub(_one_doubled, line)
+def _doubled(lines: Sequence[str]) -> list[str]:
+    """Lines in which quotes behind a backslash are doubled, as the standard wants them."""
+    return [_BACKSLASHES.sub(_one_doubled, line) if '\\"' in line else line for line in lines]
 
 
 def _one_doubled(found: re.Match[str]) -> str:
@@ -211,7 +314,7 @@ class CsvWriter:
         self._text.truncate()
         return text
 
-    def encode(self, rows: list[list[str]]) -> bytes:
+    def encode(self, rows: Sequence[Sequence[str]]) -> bytes:
         """The bytes of some rows. Raises `UnicodeEncodeError` for what the encoding lacks."""
         self._rows.writerows(rows)
         text = self._take()

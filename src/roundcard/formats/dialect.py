@@ -10,7 +10,7 @@ from itertools import islice
 from typing import NamedTuple
 
 from roundcard.formats import charset
-from roundcard.formats.csv import SEPARATORS, Dialect, Row, read_text
+from roundcard.formats.csv import SEPARATORS, Dialect, Row, Rows
 
 _SAYS_SEPARATOR = re.compile(r'"?sep=(.)"?', re.IGNORECASE)
 _BACKSLASH_QUOTE = re.compile(r'(?<!\\)(?:\\\\)*\\"')
@@ -94,4 +94,4 @@ def _evenness(text: str, dialect: Dialect) -> float:
 
 def rows_of(text: str, dialect: Dialect) -> Iterator[Row]:
     """The rows of a text."""
-    return read_text(text.splitlines(keepends=True), dialect)
+    return Rows([text.splitlines(keepends=True)], dialect)

@@ -73,15 +73,21 @@ class RowDraft:
     __slots__ = ("_labels", "contact", "envelopes", "photos", "row", "tally")
 
     def __init__(
-        self, contact: Contact, row: Row, tally: Tally, photos: KeepsPhotos | None = None
+        self,
+        contact: Contact,
+        row: Row,
+        tally: Tally,
+        photos: KeepsPhotos | None = None,
+        labels: dict[str, str] | None = None,
     ) -> None:
+        """`labels` are those of the contact's groups, where they are known."""
         self.contact = contact
         self.row = row
         self.tally = tally
         self.photos = photos
         self.envelopes: dict[int, Property] = {}
         """Texts on envelopes that are still to be placed, by the `id` of their address."""
-        self._labels: dict[str, str] | None = None
+        self._labels = labels
 
     def label_of(self, prop: Property) -> str:
         """The user's own label of a value; an empty string where it has none."""

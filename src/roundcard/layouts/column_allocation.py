@@ -14,7 +14,6 @@ from roundcard.layouts.slots import DateSlot, PartsSlot, Slot, plain_text
 from roundcard.tally import Reason, Why
 from roundcard.values.set_value import part_index
 
-_MOST_KNOWN = 10_000
 _NO_FREE_COLUMN = left_behind(Why.NO_FREE_COLUMN)
 
 Virtual = list[tuple[FieldPath, Cell, Column]]
@@ -35,31 +34,29 @@ class FieldColumns:
         """How many values the slots can take."""
         cells = [cell for slot in every for cell in slot.cells.values()]
         self.encoding = next((cell.encoding for cell in cells if not cell.words), "")
-        self._quick: dict[Head, tuple[Slot, Cell] | None] = {}
-        """Where a value with this head goes that stands alone and needs no second look."""
 
-    def assignment(self, heads: Sequence[Head]) -> list[Slot] | None:
-        """The slots of values with these heads and no labels; None where it hangs on their text,
-        or where one finds no slot. A list stands alone, and goes to the only slot there is."""
-        if any(head.field.kind == "list" for head in heads):
-            alone = len(heads) == 1 and len(self.for_one) == 1
-            return self.for_one if alone and self.for_one[0].takes(heads[0], "") else None
+    def assignment(self, heads: Sequence[Head], labels: Sequence[str]) -> list[Slot] | None:
+        """The slots of values with these heads and labels; None where it hangs on their text, or
+        where one finds no slot."""
+        if any(head.field.kind == "list" or head.name == "label" for head in heads):
+            return None
         if any(slot.many or (slot.value and slot.value.forbids) for slot in self.for_one):
             return None
+        values = list(zip(heads, labels, strict=True))
         if len(heads) == 1:
-            found = next((slot for slot in self.for_one if slot.takes(heads[0], "")), None)
+            found = next((slot for slot in self.for_one if slot.takes(*values[0])), None)
             return None if found is None else [found]
         given: dict[int, Slot] = {}
         waiting: list[Slot] = []
         for slot in self.exact:
-            counted = [at for at, head in enumerate(heads) if slot.counts(head, "")]
+            counted = [at for at, value in enumerate(values) if slot.counts(*value)]
             at = counted[slot.position - 1] if len(counted) >= slot.position else -1
-            if at >= 0 and at not in given and slot.takes(heads[at], ""):
+            if at >= 0 and at not in given and slot.takes(*values[at]):
                 given[at] = slot
             else:
                 waiting.append(slot)
         for slot in self.open + waiting:
-            fits = (n for n, head in enumerate(heads) if n not in given and slot.takes(head, ""))
+            fits = (n for n, value in enumerate(values) if n not in given and slot.takes(*value))
             at = next(fits, -1)
             if at >= 0:
                 given[at] = slot
@@ -86,36 +83,12 @@ class FieldColumns:
         if len(props) != 1:
             return self._place_many(draft, props)
         prop = props[0]
-        head = prop.head
-        try:
-            quick = self._quick[head]
-        except KeyError:
-            quick = self._learn(prop)
-        if quick is not None:
-            slot, cell = quick
-            text = prop.text
-            if not cell.encoding or text.isascii():
-                draft.row[cell.index] = text
-                draft.tally.place(prop, slot.describe(draft, prop, "", True))
-                return 1
         label = draft.label_of(prop)
         for slot in self.for_one:
             if slot.fits(prop, label):
                 return slot.fill(draft, prop, label, True) or 0
         draft.leave(prop, self._why_not(prop, label))
         return 0
-
-    def _learn(self, prop: Property) -> tuple[Slot, Cell] | None:
-        """The slot of a value that stands alone, if it only has to be written down there."""
-        found = None
-        if not prop.head.group:
-            slot = next((slot for slot in self.for_one if slot.fits(prop, "")), None)
-            simple = type(slot) is Slot and slot.simple and not is_uri(prop.head)
-            if simple and slot is not None and slot.value is not None:
-                found = slot, slot.value
-        if len(self._quick) < _MOST_KNOWN:
-            self._quick[prop.head] = found
-        return found
 
     def _writable(self, draft: RowDraft, prop: Property) -> bool:
         """Whether any of a value can be written; if not, it is left behind."""

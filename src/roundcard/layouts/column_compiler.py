@@ -1,9 +1,14 @@
-"""One closure a place: the text of some cells made into properties of a contact."""
+"""One closure a place: the text of some cells made into properties of a contact.
+
+A place says which cells it reads, so that what it makes of equal cells need be asked once only;
+and, where it only puts cells down as they are, which property they are.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from operator import itemgetter
+from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Origin, Property, count_values
 from roundcard.card.fields import CUSTOM, LEAST_PARTS, STREET, by_path
@@ -12,40 +17,64 @@ from roundcard.card.origin import PLACE_STEP, Spread
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.cell import changed_in
 from roundcard.layouts.inputs import Cells, Input
-from roundcard.layouts.plainly import Plainly, does, done_by
 from roundcard.tally import Tally, Why, changed_by
 from roundcard.values.cells import YES, from_cell, read_uses, street_lines
 from roundcard.values.dates import PartialDate, valid
 from roundcard.values.phones import with_extension
 from roundcard.values.set_value import is_extension, part_index
 
-"""Index of the street among the components of an address."""
-
 Build = Callable[[Cells, int, Contact], int]
 """Takes a row, the origin of its record, and the contact to which it adds properties; gives the
 number of values that it read."""
 
 
-def builder(group: list[Input], tally: Tally) -> Build:
-    """The closure for one place, from the inputs that belong to it."""
+class Plain(NamedTuple):
+    """A property that is made from cells as they are."""
+
+    head: Head
+    cells: tuple[int, ...]
+    """The cell of the text, or one for each component; below zero for one that is empty."""
+    parts: bool = False
+    """Whether the cells are the components of one value."""
+    label: str = ""
+    """The label of a value that no standard field holds."""
+    lines: int = -1
+    """The cell in which a line break parts lines, so that it is not put down as it is."""
+
+
+class Place(NamedTuple):
+    """What one place of the contact is made from."""
+
+    path: FieldPath
+    build: Build
+    cells: tuple[int, ...]
+    """All cells that `build` reads; what it makes hangs on nothing else."""
+    plain: Plain | None = None
+    """What it makes, where it only puts cells down."""
+
+
+def places_of(group: list[Input], tally: Tally) -> list[Place]:
+    """The places that inputs of one place of the contact fill: one, or those of a name."""
     path = group[0].path
     if path.field == "name":
         return _name(group)
-    if path.field in ("category", "nickname"):
-        return _items(group, tally)
-    if path.field == "address":
-        return _address(group, tally)
     if path.field == "org":
-        return _parts("org", typed("org", path.uses), group)
-    if path.field == "gender":
-        return _gender(group)
+        return [_parts("org", typed("org", path.uses), group)]
+    if path.field == "address":
+        return [_address(group, tally)]
     if path.field == "custom":
-        return _custom(group[0], tally)
-    if path.part in ("year", "month", "day"):
-        return _date_parts(group, tally)
-    if len(group) == 1 and not path.part:
-        return _single(group[0], tally)
-    return _described(group, tally)
+        return [_custom(group[0], tally)]
+    if path.field not in ("category", "nickname", "gender") and len(group) == 1 and not path.part:
+        return [_single(group[0], tally)]
+    if path.field in ("category", "nickname"):
+        build = _items(group, tally)
+    elif path.field == "gender":
+        build = _gender(group)
+    elif path.part in ("year", "month", "day"):
+        build = _date_parts(group, tally)
+    else:
+        build = _described(group, tally)
+    return [Place(path, build, tuple(each.at for each in group))]
 
 
 def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] | None:
@@ -88,43 +117,32 @@ def _text_reader(each: Input, tally: Tally) -> Callable[[str], tuple[str, int]] 
     return None
 
 
-def _single(each: Input, tally: Tally) -> Build:
+def _single(each: Input, tally: Tally) -> Place:
     """A value in a cell of its own, or several in one cell."""
-    path = each.path
-    field = by_path(path.field)[0]
-    made = typed(field.name, path.uses)
-    get, step = each.get, each.column * PLACE_STEP
+    path, at = each.path, each.at
+    made = typed(by_path(path.field)[0].name, path.uses)
+    step = each.column * PLACE_STEP
     read = _text_reader(each, tally)
     mark = each.many
     label = path.label
+    if read is None and not label and not mark:
+        return _text_into(made, each)
 
     def add(text: str, base: int, contact: Contact) -> int:
         flag = 0
         if read is not None:
             text, flag = read(text)
-        prop = Property(made, text, base + step + flag)
-        contact.append(prop, label)
+        contact.append(Property(made, text, base + step + flag), label)
         return 1
 
-    if mark:
+    def build(cells: Cells, base: int, contact: Contact) -> int:
+        text = cells[at]
+        if not mark:
+            return add(text, base, contact) if text else 0
+        pieces = [piece.strip() for piece in text.split(mark)]
+        return sum([add(piece, base, contact) for piece in pieces if piece])
 
-        def several(cells: Cells, base: int, contact: Contact) -> int:
-            pieces = [piece.strip() for piece in get(cells).split(mark)]
-            return sum([add(piece, base, contact) for piece in pieces if piece])
-
-        return several
-    if read is None and not label:
-        return _text_into(made, each)
-
-    def one(cells: Cells, base: int, contact: Contact) -> int:
-        text = get(cells)
-        return add(text, base, contact) if text else 0
-
-    return one
-
-
-def _nothing(_: Cells) -> str:
-    return ""
+    return Place(path, build, (at,))
 
 
 def _described(group: list[Input], tally: Tally) -> Build:
@@ -135,16 +153,16 @@ def _described(group: list[Input], tally: Tally) -> Build:
     field = by_path(word)[0]
     step = parts.get("", group[0]).column * PLACE_STEP
     main = parts.get("")
-    value = main.get if main else _nothing
+    value = main.at if main else -1
     read = _text_reader(main, tally) if main else None
-    extension = parts["extension"].get if "extension" in parts else None
+    extension = parts["extension"].at if "extension" in parts else -1
     describe = _describer(parts, path, tally)
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
-        text, flag = value(cells), 0
+        text, flag = cells[value], 0
         if text and read is not None:
             text, flag = read(text)
-        if extension is not None and (digits := extension(cells)):
+        if digits := cells[extension]:
             text = with_extension(text, digits)
         made, label = describe(cells, field.name, bool(text))
         if not text:
@@ -166,8 +184,8 @@ def _describer(parts: dict[str, Input], path: FieldPath, tally: Tally) -> Descri
     known: dict[tuple[str, str], tuple[tuple[str, ...], str, bool]] = {}
 
     def describe(cells: Cells, name: str, there: bool) -> tuple[Head, str]:
-        said = use.get(cells) if use else ""
-        first = preferred.get(cells) if preferred else ""
+        said = cells[use.at] if use else ""
+        first = cells[preferred.at] if preferred else ""
         if said and not there and use:
             tally.find(f"column '{use.source.name}' names a use without a value beside it")
         found = known.get((said, first))
@@ -190,95 +208,61 @@ def _describer(parts: dict[str, Input], path: FieldPath, tally: Tally) -> Descri
     return describe
 
 
-def _name(group: list[Input]) -> Build:
+def _name(group: list[Input]) -> list[Place]:
     """The whole name, its parts, and how it sounds (RFC 9554, tied by ALTID)."""
     whole = [each for each in group if each.path.part == "full"]
     spoken = [each for each in group if each.path.part.startswith("phonetic")]
     parts = [each for each in group if each not in whole and each not in spoken]
     tied = (("altid", ("1",)),) if spoken else ()
-    builds: list[Build] = []
-    for each in whole:
-        builds.append(_text_into(head("fn"), each))
+    places = [_text_into(head("fn"), each) for each in whole]
     if parts:
-        builds.append(_parts("n", head("n", tied), parts))
+        places.append(_parts("n", head("n", tied), parts))
     if spoken:
         script = head("n", (*tied, ("phonetic", ("script",))))
         plain = [
             each._replace(path=FieldPath("name", part=each.path.part.removeprefix("phonetic-")))
             for each in spoken
         ]
-        builds.append(_parts("n", script, plain))
-    if len(builds) == 1:
-        return builds[0]
+        places.append(_parts("n", script, plain))
+    return places
+
+
+def _text_into(made: Head, each: Input) -> Place:
+    step, at = each.column * PLACE_STEP, each.at
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
-        return sum([one(cells, base, contact) for one in builds])
-
-    plainly = [done_by(one) for one in builds]
-    if None in plainly:
-        return build
-    return does(build, *[what for each in plainly for what in each or ()])
-
-
-def _text_into(made: Head, each: Input) -> Build:
-    get, step, at = each.get, each.column * PLACE_STEP, each.at
-    if at < 0:
-
-        def build(cells: Cells, base: int, contact: Contact) -> int:
-            text = get(cells)
-            if not text:
-                return 0
-            contact.properties.append(Property(made, text, base + step))
-            return 1
-
-        return build
-
-    def direct(cells: Cells, base: int, contact: Contact) -> int:
         text = cells[at]
         if not text:
             return 0
         contact.properties.append(Property(made, text, base + step))
         return 1
 
-    return does(direct, Plainly(made, (at,)))
+    return Place(each.path, build, (at,), Plain(made, (at,)))
 
 
-def _parts(name: str, made: Head, group: list[Input]) -> Build:
+def _parts(name: str, made: Head, group: list[Input]) -> Place:
     """A structured value out of several columns."""
     indexes = [part_index(each.path) for each in group]
     size = max([index + 1 for index in indexes] + [LEAST_PARTS.get(name, 1)])
-    steps = [0] * size
+    steps, ats = [0] * size, [-1] * size  # the last cell of a row is empty
     for index, each in zip(indexes, group, strict=True):
         steps[index] = each.column * PLACE_STEP
-    spread = tuple(steps)
-    if size > 1 and all(each.at >= 0 for each in group):
-        places = [-1] * size  # the row ends with an empty cell
-        for index, each in zip(indexes, group, strict=True):
-            places[index] = each.at
-        take = itemgetter(*places)
-
-        def direct(cells: Cells, base: int, contact: Contact) -> int:
-            value: tuple[str, ...] = take(cells)
-            count = size - value.count("")
-            if count:
-                contact.properties.append(Property(made, value, Spread(base, spread)))
-            return count
-
-        return does(direct, Plainly(made, tuple(places), parts=True))
+        ats[index] = each.at
+    spread, cells_of = tuple(steps), tuple(ats)
+    take: Callable[[Cells], tuple[str, ...]] = itemgetter(*cells_of, -1)  # a tuple also for one
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
-        value = [""] * size
-        for index, each in zip(indexes, group, strict=True):
-            value[index] = each.get(cells)
+        value = take(cells)[:-1]
         count = size - value.count("")
         if count:
-            contact.properties.append(Property(made, tuple(value), Spread(base, spread)))
+            contact.properties.append(Property(made, value, Spread(base, spread)))
         return count
 
-    return build
+    read = tuple(each.at for each in group)
+    return Place(group[0].path, build, read, Plain(made, cells_of, parts=True))
 
 
-def _address(group: list[Input], tally: Tally) -> Build:
+def _address(group: list[Input], tally: Tally) -> Place:
     """An address out of its columns: components, lines of the street, or all in one cell."""
     path = group[0].path
     by_part = {each.path.part: each for each in group if each.path.part != "line"}
@@ -289,27 +273,16 @@ def _address(group: list[Input], tally: Tally) -> Build:
         key: by_part.pop(key) for key in ("use", "preferred") if key in by_part
     }
     describe = _describer(described, path, tally)
-    taken = [(part_index(e.path), e.get, e.column * PLACE_STEP) for e in by_part.values()]
+    taken = [(part_index(e.path), e.at, e.column * PLACE_STEP) for e in by_part.values()]
     size = max([at + 1 for at, _, _ in taken] + [7])
-    street = next((get for at, get, _ in taken if at == STREET), None)
-    if not (described or lines or whole or path.label):
-        simple = _parts("adr", typed("adr", path.uses), list(by_part.values()))
-        if street is None:
-            return simple
-
-        def plain(cells: Cells, base: int, contact: Contact) -> int:
-            return build(cells, base, contact) if "\n" in street(cells) \
-                else simple(cells, base, contact)  # fmt: skip
-
-        if plainly := done_by(simple):  # a plain cell holds no line break
-            does(plain, *plainly)
+    street = next((cell for at, cell, _ in taken if at == STREET), -1)
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         value: list[str | tuple[str, ...]] = [""] * size
         origins: list[int | tuple[int, ...]] = [0] * size
         there = False
-        for at, get, step in taken:
-            text = get(cells)
+        for at, cell, step in taken:
+            text = cells[cell]
             if text:
                 there = True
                 if at == STREET and "\n" in text:
@@ -319,14 +292,14 @@ def _address(group: list[Input], tally: Tally) -> Build:
                     value[at] = text
                 origins[at] = base + step
         numbered = [(text, base + each.column * PLACE_STEP)
-                    for each in lines if (text := each.get(cells))]  # fmt: skip
+                    for each in lines if (text := cells[each.at])]  # fmt: skip
         if numbered:
             there = True
-            street = [(line, int(origins[STREET] or 0)) for line in street_lines(value[STREET])]  # type: ignore[arg-type]
-            street += numbered
-            value[STREET] = street[0][0] if len(street) == 1 else tuple(text for text, _ in street)
-            origins[STREET] = street[0][1] if len(street) == 1 else tuple(o for _, o in street)
-        envelope = whole.get(cells) if whole else ""
+            every = [(line, int(origins[STREET] or 0)) for line in street_lines(value[STREET])]  # type: ignore[arg-type]
+            every += numbered
+            value[STREET] = every[0][0] if len(every) == 1 else tuple(text for text, _ in every)
+            origins[STREET] = every[0][1] if len(every) == 1 else tuple(o for _, o in every)
+        envelope = cells[whole.at] if whole else ""
         count = count_values(tuple(value)) + (1 if envelope else 0)
         made, label = describe(cells, "adr", there or bool(envelope))
         if there:
@@ -338,17 +311,27 @@ def _address(group: list[Input], tally: Tally) -> Build:
             contact.append(on_envelope, label)
         return count
 
-    return build if described or lines or whole or path.label else plain
+    read = tuple(each.at for each in group)
+    if described or lines or whole or path.label:
+        return Place(path, build, read)
+    simple = _parts("adr", typed("adr", path.uses), list(by_part.values()))
+
+    def plain(cells: Cells, base: int, contact: Contact) -> int:
+        way = build if "\n" in cells[street] else simple.build
+        return way(cells, base, contact)
+
+    stands = simple.plain and simple.plain._replace(lines=street)
+    return Place(path, plain, read, stands)
 
 
 def _gender(group: list[Input]) -> Build:
     """Sex as the standard's one letter (RFC 6350 section 6.2.7), anything else as identity."""
-    taken = [(each.path.part, each.get, each.column * PLACE_STEP) for each in group]
+    taken = [(each.path.part, each.at, each.column * PLACE_STEP) for each in group]
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         value, origins = ["", ""], [0, 0]
-        for part, get, step in taken:
-            text = get(cells)
+        for part, cell, step in taken:
+            text = cells[cell]
             if text:
                 at = 1 if part == "identity" or text not in ("M", "F", "O", "N", "U") else 0
                 value[at] = text if not value[at] else f"{value[at]} {text}"
@@ -360,10 +343,10 @@ def _gender(group: list[Input]) -> Build:
     return build
 
 
-def _custom(each: Input, tally: Tally) -> Build:
+def _custom(each: Input, tally: Tally) -> Place:
     """A column that no standard field holds, or an extension property under its own name."""
-    label = each.path.label
-    get, step, mark = each.get, each.column * PLACE_STEP, each.many
+    label, at = each.path.label, each.at
+    step, mark = each.column * PLACE_STEP, each.many
     read = _text_reader(each, tally)
     extension = is_extension(label)
     made = head(label.lower()) if extension else head(CUSTOM)
@@ -378,13 +361,15 @@ def _custom(each: Input, tally: Tally) -> Build:
         return 1
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
-        text = get(cells)
+        text = cells[at]
         if not text or not mark:
             return add(text, base, contact) if text else 0
         pieces = [piece.strip() for piece in text.split(mark)]
         return sum([add(piece, base, contact) for piece in pieces if piece])
 
-    return build
+    as_it_is = bool(label) and not (extension or mark or read)
+    plain = Plain(made, (at,), label=label) if as_it_is else None
+    return Place(each.path, build, (at,), plain)
 
 
 def _items(group: list[Input], tally: Tally) -> Build:
@@ -392,31 +377,15 @@ def _items(group: list[Input], tally: Tally) -> Build:
     name = by_path(group[0].path.field)[0].name
     made = head(name)
     taken = [
-        (each.get, each.column * PLACE_STEP, each.many, _text_reader(each, tally))
+        (each.at, each.column * PLACE_STEP, each.many, _text_reader(each, tally))
         for each in sorted(group, key=lambda each: each.path.position or 1000)
     ]
-
-    if len(taken) == 1 and taken[0][3] is None:
-        get, step, mark, _ = taken[0]
-        at = group[0].at
-
-        def plain(cells: Cells, base: int, contact: Contact) -> int:
-            cell = get(cells)
-            if not cell:
-                return 0
-            pieces = [piece.strip() for piece in cell.split(mark)] if mark else [cell]
-            items = tuple([piece for piece in pieces if piece])
-            if items:
-                contact.properties.append(Property(made, items, base + step))
-            return len(items)
-
-        return does(plain, Plainly(made, (at,), mark=mark)) if at >= 0 else plain
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         items: list[str] = []
         origins: list[int] = []
-        for get, step, mark, read in taken:
-            cell = get(cells)
+        for at, step, mark, read in taken:
+            cell = cells[at]
             if not cell:
                 continue
             for piece in cell.split(mark) if mark else (cell,):
@@ -438,12 +407,12 @@ def _items(group: list[Input], tally: Tally) -> Build:
 def _date_parts(group: list[Input], tally: Tally) -> Build:
     """A date out of columns for year, month and day."""
     name = by_path(group[0].path.field)[0].name
-    taken = {each.path.part: each.get for each in group}
+    taken = {each.path.part: each.at for each in group}
     step = group[0].column * PLACE_STEP
     made = head(name)
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
-        said = {part: get(cells).strip() for part, get in taken.items()}
+        said = {part: cells[at].strip() for part, at in taken.items()}
         if not any(said.values()):
             return 0
         numbers = {part: int(text) for part, text in said.items() if text.isdecimal()}

@@ -10,13 +10,15 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import NamedTuple
 
 from roundcard.layouts.inputs import Cells, Input
 from roundcard.tally import Tally
 
 _SCIENTIFIC = re.compile(r"\d([.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
+_SOMEWHERE = re.compile(r"^[^\S\n]*\d+([.,]\d+)?E\+?\d{1,3}[^\S\n]*$",
+                        re.IGNORECASE | re.MULTILINE)  # fmt: skip
 _DATE = re.compile(r"(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d\d)")
 _SERIALS = range(10_000, 60_000)
 """Days since 1899-12-30, as spreadsheets number them: 1927 to 2064."""
@@ -43,7 +45,7 @@ class DamageWatch:
         self._watched = [
             _Watched(each.at, _SHAPES[kind], {}, each.source.name, kind)
             for each in inputs
-            if each.at >= 0 and (kind := _kind(each))
+            if each.own and (kind := _kind(each))
         ]
 
     def see(self, cells: Cells, record: int) -> None:
@@ -57,6 +59,30 @@ class DamageWatch:
                         f"column '{column}': numbers in scientific notation, whose last "
                         "digits are gone", "record", record
                     )  # fmt: skip
+
+    def broken(self, columns: Sequence[Cells]) -> set[int]:
+        """The rows, of all of which the columns are given, that have a number in scientific
+        notation: each is told with its own number."""
+        found: set[int] = set()
+        for at, shape_of, _, _, _ in self._watched:
+            joined = "\n".join(columns[at])
+            if ("E" in joined or "e" in joined) and _SOMEWHERE.search(joined):
+                found |= {n for n, cell in enumerate(columns[at])
+                          if cell and shape_of(cell) == "scientific"}  # fmt: skip
+        return found
+
+    def see_columns(self, columns: Sequence[Cells]) -> None:
+        """Count the shapes of many rows of which none is `broken`."""
+        for at, shape_of, counts, _, _ in self._watched:
+            found: Counter[str] = Counter()
+            if shape_of is _number:
+                found = _numbers(columns[at])
+            elif shape_of is not _scientific:  # of which there is none here
+                for cell, count in Counter(columns[at]).items():
+                    found[shape_of(cell) if cell else ""] += count
+            for shape, count in found.items():
+                if shape and count:
+                    counts[shape] = counts.get(shape, 0) + count
 
     def end(self) -> None:
         """At the end of the rows: add what was counted to ``tally.shapes``."""
@@ -75,6 +101,19 @@ def _kind(each: Input) -> str:
     if path.field in ("birthday", "anniversary") and not path.part:
         return "date"
     return "custom" if path.field == "custom" else ""
+
+
+def _numbers(cells: Sequence[str]) -> Counter[str]:
+    """The shapes of many numbers of which none is in scientific notation, as `_number` tells that
+    of one."""
+    zeros = "".join([cell[:1] for cell in cells]).count("0")
+    if not any(map(str.isdigit, cells)):
+        return Counter({"dressed zero": zeros})
+    plain = [cell for cell in cells if cell.isdigit()]
+    bare = Counter([len(cell) for cell in plain if cell[0] != "0"])
+    zero = len(plain) - bare.total()
+    found = {f"bare {length}": count for length, count in bare.items()}
+    return Counter(found | {"zero": zero, "dressed zero": zeros - zero})
 
 
 def _number(cell: str) -> str:

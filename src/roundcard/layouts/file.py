@@ -302,6 +302,16 @@ class _Checker:
                         f'{first.line}; say how they go together with join = " " in both, or '
                         "give one another place", "column", index, "holds",
                     )  # fmt: skip
+                dates = [held for held in places if held.place == path.place
+                         and (held.part in _DATE_PARTS) != (path.part in _DATE_PARTS)]  # fmt: skip
+                if dates:
+                    there = columns[places[dates[0]]]
+                    self.fail(f"{column.name} holds {path}, and {there.name} on line {there.line} "
+                              f"holds {dates[0]}; a date stands in one column, or in its parts",
+                              "column", index, "holds")  # fmt: skip
+
+
+_DATE_PARTS = frozenset({"year", "month", "day"})
 
 
 def _takes_again(path: FieldPath, column: Column) -> bool:

@@ -6,7 +6,6 @@ place; gaps close up.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Protocol
 
 from roundcard.card.contact import Contact, Property
@@ -15,9 +14,9 @@ from roundcard.card.head import head
 from roundcard.card.origin import PLACE_STEP, pack
 from roundcard.card.paths import FieldPath
 from roundcard.layouts.binding import Binding
-from roundcard.layouts.column_compiler import Build, builder
+from roundcard.layouts.column_compiler import Build, Place, places_of
 from roundcard.layouts.damage import DamageWatch
-from roundcard.layouts.inputs import Cells, Input, inputs_of, joined
+from roundcard.layouts.inputs import Cells, Input, MadeCells, inputs_of, joined
 from roundcard.layouts.model import Column, Every, Layout
 from roundcard.tally import Fate, Reason, Tally, Why, added_by
 from roundcard.values.set_value import put
@@ -53,45 +52,46 @@ class RowReader:
         self.width = binding.width
         self.headings = {at: column.name for at, column in binding.columns}
         self.headings |= {at: heading for at, heading in binding.unlisted if heading}
-        self.at_end: list[Callable[[], None]] = []
         self.left_out: list[tuple[int, Reason]] = []
         self.apart: list[tuple[int, str, str | None]] = []
         """Columns that hold nothing by rights: index, label, and the text that is expected."""
         inputs: list[Input] = []
+        self.made = MadeCells(binding.width)
         for at, column in binding.columns:
             if column.skip:
                 self.left_out.append((at, left_out(Why.COLUMN_SKIPPED, column.name)))
             elif column.blank or column.fixed is not None:
                 self.apart.append((at, column.heading or column.name, column.fixed))
             else:
-                inputs += inputs_of(at, column)
+                inputs += inputs_of(at, column, self.made)
         for at, heading in binding.unlisted:
             name = heading or f"column {at + 1}"
             if layout.unlisted == "skip":
                 self.left_out.append((at, left_out(Why.COLUMN_UNLISTED, name)))
             else:
                 column = Column(heading=name, holds=(FieldPath("custom", label=name),))
-                inputs += inputs_of(at, column)
+                inputs += inputs_of(at, column, self.made)
         self.photos = photos
-        self.photo_columns = [
-            each.at for each in inputs if each.path.field == "photo" and each.at >= 0
-        ]
-        self.builds = compile_inputs(inputs, tally)
+        self.photo_columns = [each.at for each in inputs if each.path.field == "photo" and each.own]
+        self.places = compile_inputs(joined(inputs, self.made), tally)
+        self.builds = [place.build for place in self.places]
         self.damage = DamageWatch(inputs, source, tally)
 
     def contact(self, cells: list[str], record: int) -> Contact | None:
         """The contact of a row that is not blank; None where nothing in it is wanted."""
         tally = self.tally
-        short = self.width - len(cells)
         cells = ["" if cell.isspace() else cell for cell in cells]
-        # one empty cell stands behind the last, for parts that have no column
-        cells += [""] * (short + 1 if short > 0 else 1)
+        extra = cells[self.width :]
+        cells = cells[: self.width] + [""] * (self.width - len(cells))
         if self.layout.formula_guard:
-            cells = [_unguarded(cell) for cell in cells]
-        emptied = self.empty_out(cells) if self.empty else 0
+            cells = [unguarded(cell) for cell in cells]
+            extra = [unguarded(cell) for cell in extra]
+        emptied = self.empty_out(cells, 0) + self.empty_out(extra, self.width) if self.empty else 0
         self.damage.see(cells, record)
         if self.photo_columns and self.photos is not None:
             self.bring_photos(self.photos, cells, record)
+        self.made.extend(cells)
+        cells.append("")  # for parts that have no column
         base = pack(self.source, record)
         contact = Contact([], base)
         size = 0
@@ -106,8 +106,8 @@ class RowReader:
             apart, kept = self.keep_apart(cells, base, contact, record)
             left += apart
             size += kept
-        if short < 0:
-            size += self.keep_extra(cells, base, contact, record)
+        if extra:
+            size += self.keep_extra(extra, base, contact, record)
         tally.values.read += size + left + emptied
         if not size:
             # without any value of its own the row is blank, or nobody wants what it holds
@@ -119,26 +119,27 @@ class RowReader:
             return None
         tally.people.read += 1
         for every in self.layout.every:
-            put(contact, every.holds, every.value, added_by(_of_layout(every)))
+            put(contact, every.holds, every.value, added_by(of_layout(every)))
         return contact
 
-    def empty_out(self, cells: list[str]) -> int:
-        """Empty the cells that mean nothing; how many there are."""
+    def empty_out(self, cells: list[str], first: int) -> int:
+        """Empty the cells that mean nothing; how many there are. `first` is the first one's
+        column."""
         count = 0
         for at, cell in enumerate(cells):
             if cell and cell.strip() in self.empty:
                 cells[at] = ""
                 count += 1
-                name = self.headings.get(at) or f"column {at + 1}"
-                self.tally.count(left_out(Why.MEANS_NOTHING, name), 1)
+                self.tally.count(self.means_nothing(first + at), 1)
         return count
 
+    def means_nothing(self, at: int) -> Reason:
+        """Why cells of a column that mean nothing are left out."""
+        return left_out(Why.MEANS_NOTHING, self.headings.get(at) or f"column {at + 1}")
+
     def end(self) -> None:
-        """At the end of the rows: add up what was seen of a spreadsheet program's damage, and all
-        that was not counted row by row."""
+        """At the end of the rows: add up what was seen of a spreadsheet program's damage."""
         self.damage.end()
-        for count in self.at_end:
-            count()
 
     def bring_photos(self, photos: BringsPhotos, cells: list[str], record: int) -> None:
         """Put the photos that cells name into the cells."""
@@ -176,13 +177,13 @@ class RowReader:
     def keep_extra(self, cells: Cells, base: int, contact: Contact, record: int) -> int:
         """Cells beyond the last column are kept under their number; how many there are."""
         kept = 0
-        for at in range(self.width, len(cells)):
-            if cells[at]:
+        for at, cell in enumerate(cells, self.width):
+            if cell:
                 label = f"column {at + 1}"
                 self.tally.find("a row is longer than the headings; the extra cells were kept",
                                 "record", record)  # fmt: skip
                 origin = base + (at + 1) * PLACE_STEP
-                contact.properties.append(Property(head(CUSTOM), (label, cells[at]), origin))
+                contact.properties.append(Property(head(CUSTOM), (label, cell), origin))
                 kept += 1
         return kept
 
@@ -197,19 +198,20 @@ def left_out(why: Why, column: str) -> Reason:
     return Reason(Fate.LEFT_OUT, why, details=(column,))
 
 
-def _of_layout(every: Every) -> Reason:
+def of_layout(every: Every) -> Reason:
+    """Why everybody has a value."""
     return Reason(Fate.ADDED, Why.BY_LAYOUT, str(every.holds), (every.value,))
 
 
-def _unguarded(cell: str) -> str:
+def unguarded(cell: str) -> str:
     """The cell without the apostrophe that guards a trigger character; others keep theirs."""
     return cell[1:] if cell[:1] == "'" and cell[1:2] in TRIGGERS and cell[1:] else cell
 
 
-def compile_inputs(inputs: list[Input], tally: Tally) -> list[Build]:
-    """One closure for each place in the contact, in the order of the table."""
-    places: dict[tuple[object, ...], list[Input]] = {}
-    for number, each in enumerate(joined(inputs)):
+def compile_inputs(inputs: list[Input], tally: Tally) -> list[Place]:
+    """The places of the contact that the columns fill, in the order of the table."""
+    groups: dict[tuple[object, ...], list[Input]] = {}
+    for number, each in enumerate(inputs):
         path = each.path
         part_of_one = path.part or path.field in ("org", "gender") or path.position
         key: tuple[object, ...] = path.place
@@ -219,62 +221,55 @@ def compile_inputs(inputs: list[Input], tally: Tally) -> list[Build]:
             has_parts = any(o.path.part and o.path.place == path.place for o in inputs)
             if each.many or not has_parts:
                 key = (*path.place, number)
-        places.setdefault(key, []).append(each)
-    builds: list[tuple[FieldPath, Build]] = []
-    for group in places.values():
-        builds.append((group[0].path, builder(group, tally)))
-    return _placed(builds)
+        groups.setdefault(key, []).append(each)
+    return _placed([place for group in groups.values() for place in places_of(group, tally)])
 
 
-def _placed(builds: list[tuple[FieldPath, Build]]) -> list[Build]:
+def _placed(places: list[Place]) -> list[Place]:
     """Put the values of one field in the order that their positions ask for."""
-    fields: dict[str, list[tuple[FieldPath, Build]]] = {}
-    for path, build in builds:
-        fields.setdefault(path.field, []).append((path, build))
+    fields: dict[str, list[Place]] = {}
+    for place in places:
+        fields.setdefault(place.path.field, []).append(place)
     done: set[str] = set()
-    out: list[Build] = []
-    for path, build in builds:
-        group = fields[path.field]
-        if not any(each.position for each, _ in group):
-            out.append(build)
-        elif path.field not in done:
-            done.add(path.field)
-            out.append(_in_order(group))
+    out: list[Place] = []
+    for place in places:
+        group = fields[place.path.field]
+        if not any(each.path.position for each in group):
+            out.append(place)
+        elif place.path.field not in done:
+            done.add(place.path.field)
+            out += _in_order(group)
     return out
 
 
-def _in_order(group: list[tuple[FieldPath, Build]]) -> Build:
+def _in_order(group: list[Place]) -> list[Place]:
     """Values with a position go there, those with none to the next free place."""
-    fixed = {path.position: build for path, build in group if path.position and not _used(path)}
-    loose = [pair for pair in group if not pair[0].position or _used(pair[0])]
+    fixed = {each.path.position: each for each in group
+             if each.path.position and not _used(each.path)}  # fmt: skip
+    loose = [each for each in group if not each.path.position or _used(each.path)]
     # of one use, those with a position come first, in its order
-    by_use: dict[object, list[tuple[FieldPath, Build]]] = {}
-    for pair in loose:
-        by_use.setdefault((pair[0].uses, pair[0].label), []).append(pair)
+    by_use: dict[object, list[Place]] = {}
+    for each in loose:
+        by_use.setdefault((each.path.uses, each.path.label), []).append(each)
     others = [
-        build
-        for pairs in by_use.values()
-        for _, build in sorted(pairs, key=lambda pair: pair[0].position or 1000)
+        each
+        for places in by_use.values()
+        for each in sorted(places, key=lambda place: place.path.position or 1000)
     ]
-    if not others:
-        ordered = [fixed[position] for position in sorted(fixed)]
-
-        def straight(cells: Cells, base: int, contact: Contact) -> int:
-            return sum([build(cells, base, contact) for build in ordered])
-
-        return straight
+    if not others or not fixed:
+        return others or [fixed[position] for position in sorted(fixed)]
 
     def build(cells: Cells, base: int, contact: Contact) -> int:
         placed: dict[int, list[Property]] = {}
         count = 0
         for position, one in fixed.items():
-            found, values = _collect(one, cells, base, contact)
+            found, values = _collect(one.build, cells, base, contact)
             count += values
             if found:
                 placed[position] = found
         free: list[list[Property]] = []
         for one in others:
-            found, values = _collect(one, cells, base, contact)
+            found, values = _collect(one.build, cells, base, contact)
             count += values
             for prop in found:  # a label goes with its value
                 if prop.rides and free:
@@ -290,7 +285,7 @@ def _in_order(group: list[tuple[FieldPath, Build]]) -> Build:
             position += 1
         return count
 
-    return build
+    return [Place(group[0].path, build, tuple(at for each in group for at in each.cells))]
 
 
 def _used(path: FieldPath) -> bool:

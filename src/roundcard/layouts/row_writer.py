@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator, Mapping
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import folded
 from roundcard.card.fields import CUSTOM, FIELDS
+from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import lacks
@@ -20,7 +21,6 @@ from roundcard.layouts.column_allocation import Virtual, make_slots
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.name_columns import NamePlacer
 from roundcard.layouts.row_reader import TRIGGERS
-from roundcard.layouts.straight import Straight
 from roundcard.tally import Fate, Reason, Tally, Why
 
 _WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
@@ -28,7 +28,7 @@ _WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
 _NO_COLUMN = left_behind(Why.NO_COLUMN)
 _NO_SCRIPT = left_behind(Why.NO_COLUMN_FOR_SCRIPT)
 _NOBODY = left_behind(Why.NO_COLUMN_FOR_PERSON)
-_FIXED = Reason(Fate.ADDED, Why.COLUMNS_FIXED)
+FIXED = Reason(Fate.ADDED, Why.COLUMNS_FIXED)
 _OF_EVERYBODY = Reason(Fate.FOLDED, Why.SAID_BY_LAYOUT)
 
 
@@ -80,7 +80,6 @@ class RowWriter:
         self.every: dict[str, set[str]] = {}
         for each in layout.every:
             self.every.setdefault(each.holds.field, set()).add(each.value)
-        self.straight = Straight(self)
 
     def _virtual(self) -> Virtual:
         """All paths of all columns with the cells, real or behind the row, that they fill."""
@@ -143,19 +142,16 @@ class RowWriter:
         """The cells of one contact; None (and the person left behind) where no cell is filled."""
         tally = self.tally
         row = self.blank_row + self.no_cells
-        written = self.straight.place(contact.properties, row, tally)
-        if not written:
-            row = self.blank_row + self.no_cells
-            written = self._place(contact, row)
+        written = self._place(contact, row)
         if not written:
             tally.count(_NOBODY, people=1)
             return None
         if self.fixed:
-            tally.count(_FIXED, self.fixed)
+            tally.count(FIXED, self.fixed)
         tally.values.written += written + self.fixed
         tally.people.carried += 1
         tally.people.written += 1
-        return self._put_together(row) if self.behind or self.layout.formula_guard else row
+        return self.put_together(row) if self.behind or self.layout.formula_guard else row
 
     def _place(self, contact: Contact, row: Row) -> int:
         """Place the values of a contact one field after another; how many were written."""
@@ -168,35 +164,43 @@ class RowWriter:
             if name in ("n", "fn"):
                 names.append(prop)
             elif prop.size() or not prop.rides:
-                word = _WORDS.get(name)
-                if word is None or name == CUSTOM:
-                    word = "custom/" + label_of(prop)
-                    word = word if word in self.fields else self.loose.get(folded(word), word)
+                word = self.word_of(prop.head, label_of(prop))
                 if prop.rides:
                     draft.leave(prop, _NO_SCRIPT if word in self.fields else _NO_COLUMN)
                 else:
                     by_word.setdefault(word, []).append(prop)
         written = self.names.place(draft, names) if names else 0
         for word, props in by_word.items():
-            if word in self.every:
-                props = self._without_every(draft, self.every[word], props)
-                if not props:
-                    continue
-            field = self.fields.get(word)
-            if (
-                self.widens
-                and word.startswith("custom/")
-                and len(props) > (field.room if field else 0)
-            ):
-                raise MoreColumns
-            if field is not None:
-                written += field.place(draft, props)
-                continue
-            for prop in props:
-                draft.leave(prop, _NO_COLUMN)
+            written += self.place_field(draft, word, props)
         return written
 
-    def _put_together(self, row: Row) -> Row:
+    def word_of(self, head: Head, label: str) -> str:
+        """The word of the columns for a property, which has a label if no standard field holds
+        it."""
+        word = _WORDS.get(head.name)
+        if word is not None and head.name != CUSTOM:
+            return word
+        word = "custom/" + label
+        return word if word in self.fields else self.loose.get(folded(word), word)
+
+    def place_field(self, draft: RowDraft, word: str, props: list[Property]) -> int:
+        """Place all values of one field; how many were written. Raises `MoreColumns`."""
+        if word in self.every:
+            props = self._without_every(draft, self.every[word], props)
+            if not props:
+                return 0
+        field = self.fields.get(word)
+        room = field.room if field is not None else 0
+        if self.widens and word.startswith("custom/") and len(props) > room:
+            raise MoreColumns
+        if field is not None:
+            return field.place(draft, props)
+        for prop in props:
+            draft.leave(prop, _NO_COLUMN)
+        return 0
+
+    def put_together(self, row: Row) -> Row:
+        """The row as the file has it, from one with the places behind it."""
         for at, mark, pieces in self.parted:
             texts = [row[piece] for piece in pieces]
             while texts and not texts[-1]:

@@ -42,14 +42,6 @@ class Slot:
         self.preferred = cells.get("preferred")
         self.extension = cells.get("extension")
         self.field = by_path(path.field)[0]
-        self.simple = (
-            self.value is not None
-            and self.value.plain
-            and self.extension is None
-            and self.field.kind not in ("geo", "raw", "media")
-            and path.field != "custom"
-            and not many
-        )
         self.holds = any(part not in _BESIDE for part in cells)
         """Whether there is a cell for the value itself, and not only for what stands beside it."""
         self._known: dict[Head, tuple[bool, Described]] = {}
@@ -71,10 +63,14 @@ class Slot:
         """Whether values with this head may go here, whatever their text."""
         return self._learned(head, label)[0]
 
-    def loses(self, head: Head, *, first: bool) -> Reason | None:
-        """What is not kept of a value with this head and no label; None for nothing."""
-        _, _, lost, later = self._learned(head, "")[1]
+    def loses(self, head: Head, label: str, *, first: bool) -> Reason | None:
+        """What is not kept of a value with this head; None for nothing."""
+        _, _, lost, later = self._learned(head, label)[1]
         return lost if first else later
+
+    def says(self, head: Head, label: str) -> tuple[str, str]:
+        """The cells of ``use`` and ``preferred`` beside a value with this head."""
+        return self._learned(head, label)[1][:2]
 
     def _learned(self, head: Head, label: str) -> tuple[bool, Described]:
         """What is the same for all values with one head (and no label of their own)."""
@@ -108,12 +104,12 @@ class Slot:
 
     def describe(self, draft: RowDraft, prop: Property, label: str, first: bool) -> Reason | None:
         """Fill the cells that say a value's use and preference; what of that finds no cell."""
-        use, preferred, lost, later = self._learned(prop.head, label)[1]
+        use, preferred = self.says(prop.head, label)
         if self.use is not None:
             draft.row[self.use.index] = use
         if self.preferred is not None:
             draft.row[self.preferred.index] = preferred
-        return lost if first else later
+        return self.loses(prop.head, label, first=first)
 
     def undescribe(self, draft: RowDraft) -> None:
         """Empty the cells beside a value that was refused."""
@@ -128,10 +124,6 @@ class Slot:
         text = plain_text(prop)
         if says_more(prop):
             altered = altered or _PARAMETERS_LOST
-        if self.simple and cell is not None and (text.isascii() or not cell.encoding):
-            row[cell.index] = text
-            draft.tally.place(prop, altered)
-            return 1
         text = to_cell(self.field, text)
         if draft.photos is not None and self.field.kind == "media":
             text = draft.photos.keep(text, draft.contact.origin) or text

@@ -12,7 +12,7 @@ from roundcard.tally.reasons import (
     number_of,
     reason_of,
 )
-from roundcard.tally.tally import Counts, Fates, Finding, SetAside, Sink, Tally
+from roundcard.tally.tally import Counts, Fates, Finding, Findings, SetAside, Sink, Tally
 
 __all__ = [
     "Balance",
@@ -20,6 +20,7 @@ __all__ = [
     "Fate",
     "Fates",
     "Finding",
+    "Findings",
     "Reason",
     "SetAside",
     "Sink",

@@ -10,14 +10,16 @@ is placed; so fate and reason are one count, and a value that goes no further is
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, fields
-from typing import NamedTuple, Protocol
+from typing import NamedTuple, Protocol, TypeVar
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM
 from roundcard.card.origin import CHANGED, Spread, is_derived, reason_in
 from roundcard.tally.reasons import Fate, Reason, Why, reason_of
+
+T = TypeVar("T")
 
 
 class SetAside(NamedTuple):
@@ -107,6 +109,9 @@ class Finding:
     """Where the first few stand, as ``("line", 12)``."""
 
 
+Findings = dict[str, Finding]
+"""By what was met."""
+
 MOST_EXAMPLES = 3
 MOST_TOLD = 5_000
 """Different reasons that are told apart; a hostile file must not fill the memory with more."""
@@ -122,7 +127,7 @@ class Tally:
         """Values by the reason for their fate."""
         self.why_people: Counter[Reason] = Counter()
         """People by the reason for their fate."""
-        self.findings: dict[str, Finding] = {}
+        self.findings: Findings = {}
         self.shapes: Counter[tuple[int, str, str, str]] = Counter()
         """Cells of a table's column by their shape; see `roundcard.layouts.damage`."""
         self.sink = sink
@@ -236,19 +241,32 @@ class Tally:
         if unit and len(finding.examples) < MOST_EXAMPLES:
             finding.examples.append((unit, number))
 
+    def find_again(self, findings: Findings, before: Mapping[str, int] | None = None) -> None:
+        """Tell findings of elsewhere here; `before` is what came before the place where numbers
+        begin to count, by unit."""
+        before = before or {}
+        for what, finding in findings.items():
+            mine = self.findings.setdefault(what, Finding())
+            mine.count += finding.count
+            moved = [(unit, n + before.get(unit, 0) if n else 0) for unit, n in finding.examples]
+            mine.examples = (mine.examples + moved)[:MOST_EXAMPLES]
+
+    def overhear(self, work: Callable[[], T]) -> tuple[T, Findings]:
+        """Do some work, and what it finds, which is not told here."""
+        told, self.findings = self.findings, {}
+        try:
+            return work(), self.findings
+        finally:
+            self.findings = told
+
     def add(self, other: Tally, before: Mapping[str, int] | None = None) -> None:
         """Add the counts of another tally to this one.
 
         `before` is what came before the place where the other one began to count, by unit.
         """
-        before = before or {}
         self.people.add(other.people)
         self.values.add(other.values)
         self.why.update(other.why)
         self.why_people.update(other.why_people)
         self.shapes.update(other.shapes)
-        for what, finding in other.findings.items():
-            mine = self.findings.setdefault(what, Finding())
-            mine.count += finding.count
-            moved = [(unit, n + before.get(unit, 0) if n else 0) for unit, n in finding.examples]
-            mine.examples = (mine.examples + moved)[:MOST_EXAMPLES]
+        self.find_again(other.findings, before)

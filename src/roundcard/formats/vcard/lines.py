@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 BEGIN, END = b"BEGIN:VCARD", b"END:VCARD"
 _FOLDS = (b" ", b"\t")
+_TRIES = 10
 FOLD_AT = 75
 """Octets on a line, the break not counted (RFC 6350 section 3.2)."""
 
@@ -30,14 +31,41 @@ class RawCard(NamedTuple):
     """Whether END:VCARD was there."""
 
 
-def cards(chunks: Iterable[bytes]) -> Iterator[RawCard]:
-    """Cut a file, given as chunks of octets, into cards, in order.
+def whole_cards(chunks: Iterable[bytes], octets: int) -> Iterator[bytes]:
+    """A file in pieces of so many octets or more, each of which begins and ends with a card.
+
+    It is cut before a BEGIN that follows an END, where no card can be open.
+    """
+    held: list[bytes] = []
+    size = 0
+    for chunk in chunks:
+        held.append(chunk)
+        size += len(chunk)
+        if size < octets:
+            continue
+        piece = b"".join(held)
+        cut = len(piece)
+        for _ in range(_TRIES):
+            cut = piece.rfind(b"\n" + BEGIN, 0, cut)
+            if cut < 0 or piece[max(cut - _LONGEST_END, 0) : cut].rstrip().endswith(b"\n" + END):
+                break
+        else:
+            cut = -1
+        if cut >= 0:
+            yield piece[: cut + 1]
+            piece = piece[cut + 1 :]
+        held, size = [piece], 0
+    if rest := b"".join(held):
+        yield rest
+
+
+def cards(chunks: Iterable[bytes], line: int = 1) -> Iterator[RawCard]:
+    """Cut a file, given as chunks of octets that begin at a line, into cards, in order.
 
     A card that begins and ends as the standard says is cut out as one piece; anything else goes
     line by line through `_Cutter`.
     """
     cutter = _Cutter()
-    line = 1
     for block in _blocks(chunks):
         lines = block.count(b"\n")
         if cutter.idle and block.startswith(_CLEAN) and block.upper().count(BEGIN) == 1:

@@ -62,7 +62,7 @@ def read(
     `source` is the number that origins carry. People and values read are counted in `tally`; cards
     and lines that cannot be read are set aside there. `on_record` hears the number of each card.
     """
-    reader = _Reader(source, tally)
+    reader = CardReader(source, tally)
     for raw in cards(chunks):
         contact = reader.card(raw)
         if on_record is not None:
@@ -71,7 +71,7 @@ def read(
             yield contact
 
 
-class _Reader:
+class CardReader:
     """Reads the cards of one source; keeps the heads that it has met."""
 
     def __init__(self, source: int, tally: Tally) -> None:
@@ -276,6 +276,7 @@ class _Reader:
         self.tally.set_aside(item, values=1, people=0)
 
     def set_aside(self, raw: RawCard, reason: str) -> None:
+        """A card that cannot be read."""
         lines = physical_lines(raw.block)
         values = sum(1 for line in lines if b":" in line and line[:1] not in b" \t") - 1
         text = raw.block.decode("utf-8", "backslashreplace")
@@ -283,6 +284,7 @@ class _Reader:
         self.tally.set_aside(item, max(values, 0))
 
     def set_aside_text(self, raw: RawCard) -> None:
+        """Text in no card."""
         lines = sum(1 for line in physical_lines(raw.block) if line.strip())
         text = raw.block.decode("utf-8", "backslashreplace")
         item = SetAside(self.source, 0, raw.first_line, "text outside of any card", text)

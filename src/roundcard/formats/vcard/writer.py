@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Literal, NamedTuple
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.envelopes import paired
 from roundcard.card.fields import CUSTOM, LEAST_PARTS
 from roundcard.card.head import Head, Params, Value, head, with_params
 from roundcard.card.names import MadeFrom, formatted_name, joined_name
-from roundcard.card.origin import DERIVED, MARKS, RIDES, Spread
+from roundcard.card.origin import DERIVED, RIDES
 from roundcard.formats.vcard import v21, values
 from roundcard.formats.vcard.lines import FOLD_AT, fold
 from roundcard.formats.vcard.property_heads import OURS, exact_tel, well_formed, write_head
@@ -20,7 +21,7 @@ from roundcard.tally import Tally, name_from
 _LEAST = {**LEAST_PARTS, CUSTOM: 2}
 """How many components a structured value is written with at least."""
 _MOST_HEADS = 20_000
-_FN, _N = 1, 2
+FN, N = 1, 2
 _AGAIN, _ON_ENVELOPE = -1, -2
 """Roles of properties that are looked at again when all lines of a card are made."""
 _MADE = head("fn", (("derived", ("true",)),))
@@ -29,6 +30,26 @@ _PLAIN = frozenset({"text", "phone"})
 
 Encoder = Callable[[Property], tuple[str, int]]
 """Makes the logical line of a property, and says how many values it holds."""
+Stands = Literal["", "text", "parts", "uri", "raw"]
+"""What stands behind the prefix as it is: text, or components with semicolons between them, in
+which nothing needs an escape; text that is a URI; the undecoded text; or (empty) nothing that can
+be told before a value is looked at."""
+
+
+class Way(NamedTuple):
+    """How properties with one head are written."""
+
+    prefix: str
+    """What the line begins with."""
+    encode: Encoder
+    once: int = 0
+    """A bit for each property that may stand once only; 0 for others."""
+    role: int = 0
+    """A bit for a name, or a number below zero where the value is looked at again when all lines
+    of the card are made."""
+    stands: Stands = ""
+    least: int = 0
+    """How many components are written at least."""
 
 
 class VCardWriter:
@@ -39,87 +60,57 @@ class VCardWriter:
     def __init__(self, version: str, tally: Tally) -> None:
         self.version = version
         self.tally = tally
-        self._begin = "BEGIN:VCARD\r\nVERSION:" + version
-        self._made = write_head(_MADE, version) + ":"
-        self._encoders: dict[Head, tuple[str, Encoder | None, int, int]] = {}
+        self.begin = "BEGIN:VCARD\r\nVERSION:" + version
+        self.made_prefix = write_head(_MADE, version) + ":"
+        self._ways: dict[Head, Way] = {}
         self._bits: dict[str, int] = {}
         """A bit for each property that may stand once only."""
-        self._demanded = _FN if version == "4.0" else _N | _FN
-        self._fold_at = FOLD_AT if version != "2.1" else 1 << 60  # 2.1 comes in its own lines
+        self._demanded = FN if version == "4.0" else N | FN
+        self.folds = version != "2.1"  # which comes in its own lines
 
     def restart(self) -> None:
         """Begin another file: each card stands for itself."""
 
-    def encode(self, contact: Contact) -> str:  # noqa: PLR0915  # calls would cost a third more
+    def encode(self, contact: Contact) -> str:
         """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
-        tally = self.tally
-        lines = [self._begin]
-        encoders = self._encoders
-        place = tally.place
-        fold_at = self._fold_at
-        written = plain = names = once = 0
+        lines = [self.begin]
+        written = names = once = 0
         named: Property | None = None
-        said_again = on_envelope = False
+        roles: set[int] = set()
         ties: dict[int, str] = {}  # what a property that stands once is tied to others by
         for prop in contact.properties:
-            head = prop.head
-            origin = prop.origin
-            found = encoders.get(head)
-            if found is None:
-                found = self._learn(head)
-            prefix, encoder, bit, is_name = found
-            if is_name < 0:
-                said_again |= is_name == _AGAIN
-                on_envelope |= is_name == _ON_ENVELOPE
-            elif is_name:
-                names |= is_name
-                if is_name == _N and named is None and not head.phonetic:
+            way = self._ways.get(prop.head) or self.way(prop.head)
+            altid, bit = prop.head.altid, way.once
+            if way.role > 0:
+                names |= way.role
+                if way.role == N and named is None and not prop.head.phonetic:
                     named = prop
-            if bit and head.altid and not once & bit:
-                ties[bit] = head.altid
-            if bit and once & bit and not (self.version == "4.0" and ties.get(bit) == head.altid):
+            elif way.role:
+                roles.add(way.role)
+            if bit and once & bit and not (self.version == "4.0" and ties.get(bit) == altid):
                 # a second birthday is kept, but no reader may take it for the first
                 line, count = self._again(prop)
-            elif encoder is None:
-                text = prop.raw
-                if text is None:
-                    text = prop.known if prop.known.__class__ is str else prop.text
-                    if "\\" in text or "," in text or ";" in text or not text.isprintable():
-                        text = escape(text)
-                elif "\\" in text or "," in text or ";" in text or not text.isprintable():
-                    text = escape(prop.text)
-                line = prefix + text
-                count = 1 if text else 0
             else:
-                line, count = encoder(prop)
+                line, count = way.encode(prop)
+                if altid:
+                    ties.setdefault(bit, altid)
             once |= bit
-            if len(line) > fold_at or not line.isascii():
-                line = fold(line)
-            lines.append(line)
-            if origin.__class__ is Spread:
-                plain += count
-                written += count
+            lines.append(fold(line) if self.folds else line)
+            origin = prop.origin
+            if origin.__class__ is int and origin >= 0 and origin & RIDES:
                 continue
-            if origin.__class__ is int and origin >= 0:
-                marks = origin & MARKS
-                if marks & RIDES:
-                    continue
-                if not marks:
-                    plain += count
-                    written += count
-                    continue
             written += count
-            place(prop)
-        if on_envelope:
+            self.tally.place(prop)
+        if _ON_ENVELOPE in roles:
             self._join(contact.properties, lines)
         if names & self._demanded != self._demanded:
             written += self._names(contact, names, lines, named)
-        if said_again:
+        if _AGAIN in roles:
             lines += again(contact, self.version)
         lines.append("END:VCARD\r\n")
+        tally = self.tally
         tally.people.carried += 1
         tally.people.written += 1
-        tally.values.carried += plain
         tally.values.written += written
         return "\r\n".join(lines)
 
@@ -127,7 +118,7 @@ class VCardWriter:
         """Add the names that the version demands: FN always, N in 3.0."""
         version = self.version
         count = 0
-        if not names & _FN:
+        if not names & FN:
             made_from: MadeFrom = "parts"
             said = joined_name(named.value) if named is not None else ""
             if not said:
@@ -135,7 +126,7 @@ class VCardWriter:
             lines.insert(1, self.derived_name(said))
             self.tally.count(name_from(made_from), 1)
             count = 1
-        if version != "4.0" and not names & _N:  # RFC 2426 section 3.1.2
+        if version != "4.0" and not names & N:  # RFC 2426 section 3.1.2
             lines.insert(1 + count, "N:;;;;")
         return count
 
@@ -153,74 +144,66 @@ class VCardWriter:
         """The line of a whole name that was made, marked as such (RFC 9554)."""
         if self.version == "2.1":
             return v21.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
-        line = self._made + escape(said)
+        line = self.made_prefix + escape(said)
         return line if len(line) <= FOLD_AT and line.isascii() else fold(line)
 
-    def plain_prefix(self, head: Head) -> str:
-        """What lines begin with whose value is put down as it is, where nothing in it needs an
-        escape; empty for values that are always looked at."""
-        prefix, encoder, _, _ = self._encoders.get(head) or self._learn(head)
-        kind = head.field.kind
-        return prefix if encoder is None or kind in ("parts", "list") else ""
+    def way(self, head: Head) -> Way:
+        """How properties with this head are written."""
+        found = self._ways.get(head)
+        if found is None:
+            found = self._learn(head)
+            if len(self._ways) < _MOST_HEADS:
+                self._ways[head] = found
+        return found
 
-    def _learn(self, head: Head) -> tuple[str, Encoder | None, int, int]:
-        """How properties with this head are written: what the line begins with, the function that
-        makes it (None for plain text), its bit if it may stand once only, and its bit as a name, or
-        a number below zero where the value is said again in other words."""
-        field = head.field
-        version = self.version
-        encoder: Encoder | None
-        if version == "2.1":
-            prefix, encoder = "", v21.encoder(head)
-        elif field.kind == "raw":
-            same = head.version == version and bool(head.text) and not head.coded
-            same = same and not field.versions and well_formed(head.text)
-            prefix = (head.text if same else write_head(head, version)) + ":"
-            encoder = _raw(prefix)
-        else:
-            prefix = write_head(head, version) + ":"
-            encoder = self._encoder(head, prefix)
-        bit = 0
+    def _learn(self, head: Head) -> Way:
+        field, version = head.field, self.version
+        once = 0
         if not field.many or (head.name == "fn" and version != "4.0"):
-            bit = self._bits.setdefault(head.name, 1 << len(self._bits))
-        role = {"fn": _FN, "n": _N}.get(head.name, 0)
+            once = self._bits.setdefault(head.name, 1 << len(self._bits))
+        role = {"fn": FN, "n": N}.get(head.name, 0)
         if is_said_again(head, version):
             role = _AGAIN
         elif head.name == "label" and version == "4.0":
             role = _ON_ENVELOPE
-        learned = prefix, encoder, bit, role
-        if len(self._encoders) < _MOST_HEADS:
-            self._encoders[head] = learned
-        return learned
+        if version == "2.1":
+            return Way("", v21.encoder(head), once, role)
+        if field.kind == "raw":
+            same = head.version == version and bool(head.text) and not head.coded
+            same = same and not field.versions and well_formed(head.text)
+            prefix = (head.text if same else write_head(head, version)) + ":"
+            return Way(prefix, _raw(prefix), once, role, "" if head.coded else "raw")
+        prefix = write_head(head, version) + ":"
+        encode, stands = self._encoder(head, prefix)
+        return Way(prefix, encode, once, role, stands, _LEAST.get(head.name, 0))
 
-    def _encoder(self, head: Head, prefix: str) -> Encoder | None:
+    def _encoder(self, head: Head, prefix: str) -> tuple[Encoder, Stands]:
         kind, name, version = head.field.kind, head.name, self.version
         if name == "label" and version == "4.0":
-            return _label
+            return _label, ""
         if name == "tz":
-            return self._valued(head, lambda text: values.write_timezone(text, version))
+            return self._valued(head, lambda text: values.write_timezone(text, version)), ""
         if name in values.STAMPS:
-            return self._valued(head, lambda text: values.write_stamp(text, version))
+            return self._valued(head, lambda text: values.write_stamp(text, version)), ""
         if kind == "phone" and "VALUE=URI" in head.text.upper():
             if version == "4.0":  # a tel: URI stays one (RFC 6350 section 6.4.1)
-                return _raw(write_head(head, version, (("VALUE", ("uri",)),)) + ":")
-            return _number(prefix)
+                return _raw(write_head(head, version, (("VALUE", ("uri",)),)) + ":"), ""
+            return _number(prefix), ""
         if kind in _PLAIN:
-            return _text(prefix) if head.coded else None
+            return (_text(prefix), "") if head.coded else (_plain(prefix), "text")
         if kind == "list":
-            return _structured(prefix, write_list)
+            return _structured(prefix, write_list), ""
+        if name == CUSTOM:
+            return _custom(prefix), "text"
         if kind == "parts":
-            least = _LEAST.get(name, 0)
-            if name == CUSTOM:
-                return _custom(prefix)
-            return _parts(prefix, least)
+            return _parts(prefix, _LEAST.get(name, 0)), "" if head.coded else "parts"
         if kind == "date":
-            return self._valued(head, lambda text: values.write_date(text, version))
+            return self._valued(head, lambda text: values.write_date(text, version)), ""
         if kind == "uri":
-            return self._valued(head, lambda text: values.write_uri(name, text, version))
+            return self._valued(head, lambda text: values.write_uri(name, text, version)), "uri"
         if kind == "geo":
-            return self._valued(head, lambda text: values.write_geo(text, version))
-        return self._valued(head, lambda text: values.write_media(name, text, version))
+            return self._valued(head, lambda text: values.write_geo(text, version)), ""
+        return self._valued(head, lambda text: values.write_media(name, text, version)), ""
 
     def _valued(self, head: Head, write: Callable[[str], values.Written | None]) -> Encoder:
         """An encoder for values that bring parameters of their own."""
@@ -255,6 +238,18 @@ class VCardWriter:
         else:
             raw, count = write_parts(value, _LEAST.get(head.name, 0))
         return prefix + raw, count
+
+
+def _plain(prefix: str) -> Encoder:
+    """Text; where nothing in it is escaped, or needs to be, it goes on as it came."""
+
+    def encode(prop: Property) -> tuple[str, int]:
+        text = prop.text if prop.raw is None else prop.raw
+        if "\\" in text or "," in text or ";" in text or not text.isprintable():
+            text = escape(prop.text)
+        return prefix + text, 1 if text else 0
+
+    return encode
 
 
 def _text(prefix: str) -> Encoder:
@@ -306,28 +301,11 @@ def _parts(prefix: str, least: int) -> Encoder:
 
     def encode(prop: Property) -> tuple[str, int]:
         raw = prop.raw
-        if raw is None:
-            try:
-                raw = ";".join(prop.known or (None,))  # type: ignore[arg-type]
-            except TypeError:  # not known, or a component of several values
-                pass
-            else:
-                value = prop.known
-                if (
-                    value.__class__ is tuple
-                    and raw.count(";") == len(value) - 1
-                    and "\\" not in raw
-                    and "," not in raw
-                    and raw.isprintable()
-                ):
-                    count = len(value) - value.count("")
-                    return prefix + raw + ";" * (least - len(value)), count
-        elif not prop.head.coded and "\\" not in raw and "," not in raw and raw.isprintable():
-            filled = [1 for part in raw.split(";") if part]
-            short = least - raw.count(";") - 1
-            return f"{prefix}{raw}{';' * short}", len(filled)
-        raw, count = write_parts(prop.value, least)
-        return prefix + raw, count
+        if raw is None or prop.head.coded or "\\" in raw or "," in raw or not raw.isprintable():
+            raw, count = write_parts(prop.value, least)
+            return prefix + raw, count
+        parts = raw.split(";")
+        return f"{prefix}{raw}{';' * (least - len(parts))}", len(parts) - parts.count("")
 
     return encode
 
