@@ -17,9 +17,6 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from roundcard._version import __version__
-from roundcard.card.contact import Contact, Property
-from roundcard.card.paths import FieldPath
-from roundcard.card.paths import parse as parse_path
 from roundcard.errors import (
     BalanceError,
     ConditionError,
@@ -49,6 +46,9 @@ if TYPE_CHECKING:
     from roundcard.books.options import ReadOptions, WriteOptions
     from roundcard.books.plan import Plan
     from roundcard.books.source import HowToRead
+    from roundcard.card.contact import Contact, Property
+    from roundcard.card.paths import FieldPath
+    from roundcard.card.paths import parse as parse_path
     from roundcard.clean.user_rules import Wishes
     from roundcard.layouts.library import load as load_layout
     from roundcard.merge.policy import Policy
@@ -60,9 +60,11 @@ _LATER = {
     "CleanPlan": "app.clean",
     "CleanReport": "app.clean",
     "Condition": "pick.conditions",
+    "Contact": "card.contact",
     "DraftPlan": "app.draft",
     "DraftReport": "app.draft",
     "Fate": "tally.reasons",
+    "FieldPath": "card.paths",
     "HowToRead": "books.source",
     "MatchPlan": "app.match",
     "MatchReport": "app.match",
@@ -73,6 +75,7 @@ _LATER = {
     "Plan": "books.plan",
     "Policy": "merge.policy",
     "PreviewPlan": "app.preview",
+    "Property": "card.contact",
     "ReadOptions": "books.options",
     "Reason": "tally.reasons",
     "Report": "app.convert",
@@ -90,6 +93,7 @@ _LATER = {
     "load_layout": "layouts.library:load",
     "match_people": "app.match",
     "merge_people": "app.merge",
+    "parse_path": "card.paths:parse",
     "pick_people": "app.pick",
     "preview_records": "app.preview",
     "read": "app.read",

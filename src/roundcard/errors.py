@@ -19,7 +19,6 @@ where, and what to do; a :class:`PathError` adds the text with a mark under the 
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable
 
 
@@ -96,6 +95,8 @@ def nearest(word: str, known: Iterable[str], most: int = 3) -> list[str]:
     """The known words that look like `word`, nearest first, at most `most`."""
     words = list(dict.fromkeys(known))
     lowered = {candidate.lower(): candidate for candidate in reversed(words)}
+    import difflib
+
     close = difflib.get_close_matches(word.lower(), list(lowered), n=most, cutoff=0.6)
     starts = [w for w in words if len(word) >= 2 and w.lower().startswith(word.lower())]
     return list(dict.fromkeys([lowered[match] for match in close] + starts))[:most]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from functools import cache, lru_cache
+from importlib import resources
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 
@@ -19,7 +21,14 @@ _ALSO = {
 @cache
 def codes_by_name() -> dict[str, str]:
     """Alpha-2 codes by names in usual languages and by codes, all in lower case."""
-    from babel import Locale  # only where countries are looked up
+    told = resources.files("roundcard.clean").joinpath("country_codes.json").read_bytes()
+    found: dict[str, str] = json.loads(told)
+    return found
+
+
+def compile_codes() -> dict[str, str]:
+    """What the file of codes holds, made of Unicode CLDR by ``scripts/compile-words``."""
+    from babel import Locale
 
     found: dict[str, str] = {}
     for language in reversed(_LANGUAGES):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import copy
 import dataclasses
+import functools
 import inspect
 from collections.abc import Callable
 from pathlib import Path
@@ -192,6 +193,11 @@ class ReportBlock:
 _BLOCKS = (TableBlock, ReadBlock, WriteBlock, ReportBlock)
 
 
+@functools.cache
+def _hints_of(block: type) -> dict[str, Any]:
+    return get_type_hints(block, include_extras=True)
+
+
 def _spellings(hint: Any) -> tuple[str, ...]:
     """The spellings of an option that are said; typer keeps the first one as its default."""
     option = getattr(hint, "__metadata__", (None,))[0]
@@ -222,7 +228,7 @@ def with_blocks(command: Callable[..., Any]) -> Callable[..., Any]:
             continue
         blocks[each.name] = hint
         inner = {name: _without(each, taken)
-                 for name, each in get_type_hints(hint, include_extras=True).items()}  # fmt: skip
+                 for name, each in _hints_of(hint).items()}  # fmt: skip
         parameters += [
             inspect.Parameter(field.name, each.kind, default=field.default,
                               annotation=inner[field.name])

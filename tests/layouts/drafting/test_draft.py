@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from roundcard.errors import LayoutError, PathError
 from roundcard.formats.csv import Dialect
+from roundcard.layouts.drafting.assign import surest
 from roundcard.layouts.drafting.deciding import ColumnDecision, decided
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn, draft_layout
 from roundcard.layouts.drafting.profile import profile_rows
@@ -300,3 +301,15 @@ def test_a_layout_without_remarks_gets_them_where_they_belong(
     assert lines[:at] == before[:at]
     assert lines[at + 4 :] == before[at + 3 :]
     assert lines[at + 3] != before[at + 2]
+
+
+@pytest.mark.parametrize(("gain", "wanted"), [
+    ([[1.0]], [0]),
+    ([[0.9, 0.8], [0.9, 0.1]], [1, 0]),
+    ([[0.9, 0.8, 0.0], [0.9, 0.8, 0.5], [0.9, 0.2, 0.1]], [1, 2, 0]),
+    ([[0.2, 0.9, 0.9], [0.1, 0.9, 0.8]], [2, 1]),
+])  # fmt: skip
+def test_the_surest_assignment_is_that_of_all_rows_together(
+    gain: list[list[float]], wanted: list[int]
+) -> None:
+    assert surest(gain) == wanted

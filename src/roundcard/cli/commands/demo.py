@@ -6,8 +6,6 @@ import os
 import shlex
 import subprocess
 import sys
-import tomllib
-from importlib import resources
 from pathlib import Path
 from typing import Annotated
 
@@ -42,6 +40,9 @@ def demo(
     All of it is made up: a phone's vCards, skippers' cards, three sheets in three languages and a
     list without headings. Each command is shown before its output, ready to be typed again.
     """
+    import tomllib
+    from importlib import resources
+
     target = _lay_out(folder)
     if data_only:
         sys.stdout.write(f"the demo data lies in {target}\n")
@@ -75,6 +76,8 @@ def _lay_out(folder: Path | None) -> Path:
     target = folder or _free()
     if target.exists() and (not target.is_dir() or any(target.iterdir())):
         raise TargetError(f"{target} already exists and is not empty; choose a new folder")
+    from importlib import resources
+
     source = resources.files("roundcard") / "demo"
     try:
         (target / "layouts").mkdir(parents=True, exist_ok=True)

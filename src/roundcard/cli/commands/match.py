@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -71,6 +70,8 @@ def match(
         sys.stdout.write(render.explained(found.matches, one, other, shown, explain))
     elif report.json:
         told = render.for_machines(found.matches, found.people, found.names, found.known.resolved)
+        import json
+
         sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
     elif not report.quiet:
         sys.stdout.write(render.for_people(found, show))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from functools import cache, lru_cache
 
-from roundcard.layouts.drafting.vocabulary import vocabulary
+from roundcard.layouts.drafting.vocabulary import compiled, vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
 from roundcard.values.cell_kinds import kind_of
 
@@ -242,19 +242,4 @@ def _uses() -> frozenset[str]:
 @cache
 def countries() -> frozenset[str]:
     """Names and codes of countries, folded, in the languages of the vocabulary."""
-    from babel import Locale, UnknownLocaleError  # only where cells are looked at
-
-    found: set[str] = set()
-    for language in vocabulary().languages:
-        try:
-            names = Locale.parse(language).territories
-        except (UnknownLocaleError, ValueError):
-            continue
-        for code, name in names.items():
-            if len(code) == 2 and code.isalpha() and code not in ("ZZ", "EU", "EZ", "UN", "QO"):
-                found.add(" ".join(tokens(name, camel=False)))
-                found.add(code.casefold())
-    found |= {"uk", "usa", "u s a", "gb", "great britain", "england", "scotland", "wales",
-              "holland", "deu", "gbr", "fra", "nld", "aut", "che", "ita", "esp", "prt",
-              "swe", "nor", "dnk", "fin", "pol", "cze", "jpn", "chn", "bel", "irl"}  # fmt: skip
-    return frozenset(found)
+    return frozenset(compiled("countries.json"))

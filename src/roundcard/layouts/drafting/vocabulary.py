@@ -6,10 +6,12 @@ Each file is one language; `docs/vocabulary.md` tells what the keys mean. Words 
 
 from __future__ import annotations
 
+import json
 import tomllib
-from dataclasses import dataclass, field
-from functools import cache
+from collections.abc import Iterable
+from functools import cache, cached_property
 from importlib import resources
+from typing import Any
 
 from roundcard.layouts.drafting.words import spellings, tokens
 
@@ -17,16 +19,39 @@ LONGEST = 6
 """Words in the longest phrase that is looked for."""
 
 
-@dataclass(frozen=True, slots=True)
 class Vocabulary:
-    """All languages together."""
+    """All languages together. What is needed is read where it is needed first."""
 
-    languages: tuple[str, ...]
-    phrases: dict[str, dict[str, frozenset[str]]]
-    """Phrase, its words parted by spaces, to what it stands for, to the languages that say so."""
-    cells: dict[str, frozenset[str]]
-    """What a cell may hold (``street``, ``given``) to the words that tell it."""
-    longest: int = field(default=LONGEST)
+    longest = LONGEST
+
+    @cached_property
+    def phrases(self) -> dict[str, dict[str, frozenset[str]]]:
+        """Phrase, its words parted by spaces, to what it stands for, to the languages that say
+        so."""
+        told = compiled("phrases.json")
+        sets = [frozenset(each.split()) for each in told["languages"]]
+        keys = told["keys"]
+        return {
+            phrase: {keys[key]: sets[languages] for key, languages in said}
+            for phrase, said in told["phrases"].items()
+        }
+
+    @cached_property
+    def cells(self) -> dict[str, frozenset[str]]:
+        """What a cell may hold (``street``, ``given``) to the words that tell it."""
+        return {kind: frozenset(words) for kind, words in compiled("cells.json").items()}
+
+
+def compiled(name: str) -> Any:
+    """One of the files that ``scripts/compile-words`` makes of the languages' own."""
+    folder = resources.files("roundcard.layouts.drafting").joinpath("compiled")
+    return json.loads(folder.joinpath(name).read_bytes())
+
+
+@cache
+def vocabulary() -> Vocabulary:
+    """The one vocabulary."""
+    return Vocabulary()
 
 
 def language_files() -> dict[str, str]:
@@ -39,9 +64,8 @@ def language_files() -> dict[str, str]:
     }
 
 
-@cache
-def vocabulary() -> Vocabulary:
-    """All that the data files say, in one index. Read once, where first needed."""
+def compile_words() -> dict[str, Any]:
+    """All that the data files say, in one index: what the compiled files hold, by their names."""
     phrases: dict[str, dict[str, set[str]]] = {}
     cells: dict[str, set[str]] = {}
     files = language_files()
@@ -56,11 +80,41 @@ def vocabulary() -> Vocabulary:
                 for phrase in spellings(word):
                     phrases.setdefault(phrase, {}).setdefault(key, set()).add(language)
     _add_glued(phrases)
-    return Vocabulary(
-        tuple(files),
-        {phrase: {k: frozenset(v) for k, v in keys.items()} for phrase, keys in phrases.items()},
-        {kind: frozenset(words) for kind, words in cells.items()},
-    )
+    keys = list(dict.fromkeys(key for said in phrases.values() for key in said))
+    sets = list(dict.fromkeys(" ".join(sorted(languages)) for said in phrases.values()
+                              for languages in said.values()))  # fmt: skip
+    number = {each: at for at, each in enumerate([*keys, *sets])}
+    told = {
+        phrase: [[number[key], number[" ".join(sorted(languages))] - len(keys)]
+                 for key, languages in said.items()]
+        for phrase, said in phrases.items()
+    }  # fmt: skip
+    return {
+        "phrases.json": {"keys": keys, "languages": sets, "phrases": told},
+        "cells.json": {kind: sorted(words) for kind, words in cells.items()},
+        "countries.json": sorted(_countries(files)),
+    }
+
+
+def _countries(languages: Iterable[str]) -> set[str]:
+    """Names and codes of countries, folded (Unicode CLDR, through Babel)."""
+    from babel import Locale, UnknownLocaleError
+
+    found: set[str] = set()
+    for language in languages:
+        try:
+            names = Locale.parse(language).territories
+        except (UnknownLocaleError, ValueError):
+            continue
+        for code, name in names.items():
+            if len(code) == 2 and code.isalpha() and code not in ("ZZ", "EU", "EZ", "UN", "QO"):
+                found.add(" ".join(tokens(name, camel=False)))
+                found.add(code.casefold())
+    return found | {
+        "uk", "usa", "u s a", "gb", "great britain", "england", "scotland", "wales", "holland",
+        "deu", "gbr", "fra", "nld", "aut", "che", "ita", "esp", "prt", "swe", "nor", "dnk", "fin",
+        "pol", "cze", "jpn", "chn", "bel", "irl",
+    }  # fmt: skip
 
 
 def _add_glued(phrases: dict[str, dict[str, set[str]]]) -> None:
