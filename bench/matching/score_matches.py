@@ -19,7 +19,7 @@ from pathlib import Path
 from make_people import write
 
 from roundcard.books.plan import Plan
-from roundcard.match.features import features_of
+from roundcard.match.features import features_in
 from roundcard.match.matching import Matches, matches_of
 
 Pair = tuple[int, int]
@@ -69,7 +69,7 @@ def score(people: int, folder: Path) -> None:
         same[person].append(at)
     true = pairs_within(same.values())
     began = time.perf_counter()
-    features = features_of(Plan([str(path)], "").as_read(), "GB")
+    features = features_in(Plan([str(path)], ""), "GB")
     read = time.perf_counter() - began
     matches = matches_of(features)
     spent = time.perf_counter() - began

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -13,9 +13,9 @@ from roundcard.books.hidden import demand_new, spare_originals
 from roundcard.books.plan import Plan
 from roundcard.books.transaction import Transaction
 from roundcard.errors import UsageError
-from roundcard.match.features import features_of
+from roundcard.match.features import features_in
 from roundcard.match.matching import Matches, matches_of
-from roundcard.match.sheet import Shown, places_of, shown_of, write_sheet
+from roundcard.match.sheet import SheetRow, Shown, most_telling, places_of, shown_of, write_sheet
 from roundcard.match.sheet_decisions import Known, MatchSheet, answers, known
 
 SURE, ASK = 13.0, 8.5
@@ -33,6 +33,8 @@ class MatchPlan:
     """The country of numbers without a country code."""
     sheet: Path | None = None
     figure: Path | None = None
+    show: int | None = None
+    """How many groups are to be shown, with their contacts; None for the contacts of all."""
     store: Path | None = None
     """Where decisions are kept; None for beside the sheet, or the first source."""
     force: bool = False
@@ -52,6 +54,8 @@ class MatchReport:
     store: Path
     people: Mapping[int, Shown] = field(default_factory=dict)
     """What the contacts of all groups say, for people to see."""
+    telling: Sequence[Sequence[SheetRow]] = ()
+    """The rows of the groups that are shown, the most telling ones first."""
     rows: int = 0
     """Rows of the sheet."""
     seconds: float = 0.0
@@ -77,7 +81,7 @@ class MatchReport:
         """What some contacts say, for people to see."""
         features = self.matches.features
         places = {(features.source[at], features.record[at]): at for at in contacts}
-        return shown_of(self.wanted.plan.as_read(), places)
+        return shown_of(self.wanted.plan.picked(places), places)
 
 
 def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
@@ -95,7 +99,7 @@ def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
     if wanted.figure is not None:
         demand_free(wanted.figure, force=wanted.force)
     began = time.monotonic()
-    features = features_of(plan.as_read(), wanted.region)
+    features = features_in(plan, wanted.region)
     store = store_of(wanted.store, sheet or plan.sources[0])
     old = MatchSheet(sheet) if sheet is not None and sheet.exists() else None
     decided = known(features, names, store, old, wanted.when)
@@ -105,7 +109,13 @@ def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
     spent = time.monotonic() - began
     if not look:
         return MatchReport(wanted, names, found, decided, store, seconds=spent)
-    people = shown_of(plan.as_read(), places_of(found))
+    telling = most_telling(found, wanted.show) if wanted.show is not None else []
+    places = places_of(found)
+    if wanted.show is not None and sheet is None:
+        features = found.features
+        there = [row.contact for rows in telling for row in rows]
+        places = {(features.source[at], features.record[at]): at for at in there}
+    people = shown_of(plan.picked(places), places)
     rows = 0
     with Transaction(sheet or wanted.figure) as files:
         if sheet is not None:
@@ -117,4 +127,4 @@ def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
 
             draw(files, found, wanted.figure, force=wanted.force)
         files.commit()
-    return MatchReport(wanted, names, found, decided, store, people, rows, spent)
+    return MatchReport(wanted, names, found, decided, store, people, telling, rows, spent)

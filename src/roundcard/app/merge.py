@@ -19,7 +19,7 @@ from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity
 from roundcard.errors import RoundCardError, UsageError
 from roundcard.match.decision_store import Decision
-from roundcard.match.features import features_of
+from roundcard.match.features import features_in
 from roundcard.match.matching import matches_of
 from roundcard.match.sheet_decisions import Known, MatchSheet, known
 from roundcard.merge.merge_step import Conflict, Merging
@@ -83,7 +83,7 @@ def merge_people(wanted: MergePlan, watch: Watch | None = None) -> MergeReport:
     path = _record_path(wanted)
     sheet = MatchSheet(wanted.sheet) if wanted.sheet is not None else None
     store = store_of(wanted.store, plan.target)
-    features = features_of(plan.as_read(), wanted.policy.region)
+    features = features_in(plan, wanted.policy.region)
     decided = known(features, names, store, sheet, wanted.when)
     if decided.learned and not plan.dry_run:
         demand_place(store)
@@ -117,7 +117,7 @@ def merge_into(
 
     Raises what `convert` raises.
     """
-    merging.gather(plan.as_taken())
+    merging.gather(plan.as_taken(merging.groups))
     whole = replace(plan, steps=[*plan.steps, merging], on_pass=merging.begin, processes=1)
     done = convert_into(files, whole, watch)
     if record is not None:

@@ -25,6 +25,7 @@ from roundcard.books.photos import PhotoFolder
 from roundcard.books.pipeline import Step, after_steps, telling
 from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.steps import through
 from roundcard.books.shapes.work import Into
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD
@@ -244,7 +245,7 @@ class _Conversion:
         """Take one source into the target, by one process or by several."""
         work = None if isinstance(target, FolderTarget) else self.shared(reading, output)
         if work is None or isinstance(target, FolderTarget):
-            into = None if self.steps else output.shapes()
+            into = through(output.shapes(), self.steps)
             for contact in self.contacts(reading, tally, "converting", into):
                 output.add(contact)
             return

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Container, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -11,11 +11,13 @@ from roundcard import formats
 from roundcard.books.groups import group_steps
 from roundcard.books.options import ReadOptions, WriteOptions
 from roundcard.books.pipeline import Step, after_steps
+from roundcard.books.shapes.steps import Picked
 from roundcard.books.sidefiles import Say
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
 from roundcard.books.source_reader import Reading
 from roundcard.books.tables import open_table
 from roundcard.card.contact import Contact
+from roundcard.card.origin import unpack
 from roundcard.errors import UsageError
 from roundcard.formats import Format
 from roundcard.layouts.model import Layout
@@ -123,10 +125,23 @@ class Plan:
             for number, source in enumerate(self.open())
         ]
 
-    def as_taken(self) -> Iterator[Contact]:
-        """All contacts as the steps of a conversion meet them, after what groups need."""
+    def as_taken(self, places: Container[tuple[int, int]]) -> Iterator[Contact]:
+        """The contacts at some places, by source and record, as the steps of a conversion meet
+        them, after what groups need."""
         needed = group_steps(self.open(), target_format(self), self.as_read)
-        return after_steps(self.as_read(), needed, Tally())
+        return after_steps(self.picked(places), needed, Tally())
+
+    def picked(self, places: Container[tuple[int, int]]) -> Iterator[Contact]:
+        """The contacts at some places, by source and record, as they are read."""
+
+        def wanted(origin: int) -> bool:
+            place = unpack(origin)
+            return place is not None and (place.source, place.record) in places
+
+        for reading in self.readings(Tally()):
+            for contact in reading.contacts(into=Picked(wanted)):
+                if wanted(contact.origin):
+                    yield contact
 
     def as_read(self) -> Iterator[Contact]:
         """All contacts of the sources as they are read, before any step, counting nothing."""

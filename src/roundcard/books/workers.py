@@ -26,6 +26,7 @@ from roundcard.books.outputs import CardOutput, RowOutput
 from roundcard.books.photos import PhotosBeside
 from roundcard.books.pipeline import Step, after_steps, telling
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.steps import through
 from roundcard.books.shapes.work import Into
 from roundcard.books.sidefiles import LeftBehind, Say
 from roundcard.books.source_reader import TableIn, card_contacts, records
@@ -97,7 +98,7 @@ class Work:
         seen = _Seen()
         proof = Proof(self.format) if self.prove else None
         output = None if self.shape is not None else self._output(tally, target, proof)
-        into = output.shapes() if output is not None and not self.steps else None
+        into = through(output.shapes(), self.steps) if output is not None else None
         told = [step.gather() for step in telling(self.steps)]
         contacts = after_steps(self._contacts(octets, piece, tally, seen, into), self.steps, tally)
         shape = None

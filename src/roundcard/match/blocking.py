@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -32,27 +33,44 @@ class Blocked:
 def candidates(features: Features) -> Blocked:
     """All pairs that share a key; in keys that gather too many, those that share another or stand
     next to each other by name."""
-    codes: list[npt.NDArray[np.int64]] = []
+    codes: list[Pairs] = []
     narrowed: dict[str, int] = {}
     size = len(features)
     for kind, keys in _kinds(features):
-        blocks: dict[object, list[int]] = defaultdict(list)
-        for at in range(size):
-            for key in dict.fromkeys(keys(at)):
-                blocks[key].append(at)
+        members, sizes = _blocks(size, keys)
+        ends = np.cumsum(sizes)
+        for count in range(2, MOST + 1):
+            begins = (ends - sizes)[sizes == count]
+            if len(begins):
+                block = members[begins[:, None] + np.arange(count)]
+                one, other = np.triu_indices(count, 1)
+                codes.append((block[:, one] * size + block[:, other]).ravel())
         found: list[int] = []
-        for members in blocks.values():
-            if len(members) < 2:
-                continue
-            if len(members) > MOST:
-                narrowed[kind] = narrowed.get(kind, 0) + 1
-                for block in _narrowed(features, members):
-                    _pair(found, block, size)
-            else:
-                _pair(found, members, size)
-        codes.append(np.unique(np.asarray(found, dtype=np.int64)))
-    every = np.unique(np.concatenate(codes)) if codes else np.zeros(0, dtype=np.int64)
+        for end, count in zip(ends[sizes > MOST].tolist(), sizes[sizes > MOST].tolist(),
+                              strict=True):  # fmt: skip
+            narrowed[kind] = narrowed.get(kind, 0) + 1
+            for each in _narrowed(features, members[end - count : end].tolist()):
+                _pair(found, each, size)
+        codes.append(np.asarray(found, dtype=np.int64))
+        codes = [np.unique(np.concatenate(codes))]
+    every = codes[0] if codes else np.zeros(0, dtype=np.int64)
     return Blocked(np.stack([every // max(size, 1), every % max(size, 1)], axis=1), narrowed)
+
+
+def _blocks(size: int, keys: Callable[[int], Sequence[object]]) -> tuple[Pairs, Pairs]:
+    """Contacts in order of their keys, those of one key in their own order; and how many contacts
+    each key has. Of a key only its hash is kept."""
+    hashes, contacts = array("q"), array("i")
+    for at in range(size):
+        for key in dict.fromkeys(keys(at)):
+            hashes.append(hash(key))
+            contacts.append(at)
+    every = np.asarray(hashes, dtype=np.int64)
+    order = np.argsort(every, kind="stable")
+    every = every[order]
+    new = np.concatenate([[True], every[1:] != every[:-1]])[: len(every)]
+    sizes = np.diff(np.append(np.flatnonzero(new), len(every))).astype(np.int64)
+    return np.asarray(contacts, dtype=np.int64)[order], sizes
 
 
 def _pair(out: list[int], members: Sequence[int], size: int) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -11,7 +11,7 @@ import numpy.typing as npt
 from rapidfuzz.distance import JaroWinkler, Levenshtein
 
 from roundcard.match.blocking import Pairs
-from roundcard.match.features import Features, Ints
+from roundcard.match.features import Features, Ints, Lists
 from roundcard.match.names import called, initials_of
 
 Levels = npt.NDArray[np.int8]
@@ -189,22 +189,37 @@ def _whole(features: Features, column: _Columns, given: Levels, family: Levels) 
     return level.astype(np.int8)
 
 
-def _shared(
-    values: Sequence[tuple[int, ...]], one: Pairs, other: Pairs, close: Close | None
-) -> Levels:
+_AT_ONCE = 200_000
+"""Pairs whose values are laid side by side at once."""
+
+
+def crossed(values: Lists, one: Pairs, other: Pairs) -> tuple[Pairs, Ints, Ints]:
+    """Each value of a contact beside each one of the other: which pair, and the two values."""
+    every, bounds = values.values, values.bounds
+    count, count2 = np.diff(bounds)[one], np.diff(bounds)[other]
+    times = count * count2
+    pair = np.repeat(np.arange(len(one)), times)
+    nth = np.arange(len(pair)) - np.repeat(np.cumsum(times) - times, times)
+    wide = count2[pair]
+    mine = every[bounds[one][pair] + nth // np.maximum(wide, 1)]
+    theirs = every[bounds[other][pair] + nth % np.maximum(wide, 1)]
+    return pair, mine, theirs
+
+
+def _shared(values: Lists, one: Pairs, other: Pairs, close: Close | None) -> Levels:
     """Whether two contacts share any of several values."""
     out = np.zeros(len(one), dtype=np.int8)
-    for at, (a, b) in enumerate(zip(one.tolist(), other.tolist(), strict=True)):
-        mine, theirs = values[a], values[b]
-        if not mine or not theirs:
-            continue
-        if mine == theirs or not set(mine).isdisjoint(theirs):
-            out[at] = 1
-        elif close is None:
-            out[at] = 2
-        else:
-            near = any(close(x, y) for x in mine for y in theirs)
-            out[at] = 2 if near else 3
+    for begin in range(0, len(one), _AT_ONCE):
+        part = slice(begin, begin + _AT_ONCE)
+        pair, mine, theirs = crossed(values, one[part], other[part])
+        level = out[part]
+        level[pair] = 2 if close is None else 3
+        same = mine == theirs
+        if close is not None:
+            equal = np.zeros(len(level), dtype=bool)
+            equal[pair[same]] = True
+            level[pair[_unique(mine, theirs, ~equal[pair], close)]] = 2
+        level[pair[same]] = 1
     return out
 
 

@@ -3,25 +3,34 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from array import array
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from roundcard.books.groups import is_group
+from roundcard.books.plan import Plan
+from roundcard.books.shapes.batch import Batch, Shape
+from roundcard.books.shapes.decoding import decoded
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import email, folded, identity
 from roundcard.card.fields import ADR_PARTS, STREET
+from roundcard.card.head import Component
 from roundcard.card.origin import unpack
+from roundcard.clean.countries import country_code
 from roundcard.clean.splitting import split_name
-from roundcard.clean.step import region_of
 from roundcard.match.names import generation, one_word, words_of
+from roundcard.tally import Reason, Tally
 from roundcard.values.dates import parse_iso
 from roundcard.values.phones import number_key
 
 Ints = npt.NDArray[np.int32]
 
+_COUNTRY = ADR_PARTS.index("country")
 _CODE = ADR_PARTS.index("postcode")
 _NUMBER = re.compile(r"\d+")
 _GENERATIONS = {"": 0, "senior": 1, "junior": 2}
@@ -45,28 +54,61 @@ class Words:
         return found
 
 
+class Lists:
+    """Several numbers a contact, one after another."""
+
+    def __init__(self) -> None:
+        self._values = array("i")
+        self._ends = array("q")
+
+    def append(self, numbers: Iterable[int]) -> None:
+        """The numbers of one more contact, each once."""
+        self._values.extend(dict.fromkeys(numbers))
+        self._ends.append(len(self._values))
+
+    def __len__(self) -> int:
+        return len(self._ends)
+
+    def __getitem__(self, at: int) -> array[int]:
+        return self._values[self._ends[at - 1] if at else 0 : self._ends[at]]
+
+    @property
+    def values(self) -> Ints:
+        """All numbers."""
+        return np.asarray(self._values, dtype=np.int32)
+
+    @property
+    def bounds(self) -> npt.NDArray[np.int64]:
+        """Where the numbers of each contact begin, and where the last one's end."""
+        return np.concatenate([[0], np.asarray(self._ends, dtype=np.int64)]).astype(np.int64)
+
+
+def _numbers() -> array[int]:
+    return array("i")
+
+
 @dataclass(slots=True)
 class Features:
     """All contacts, column by column; -1 stands for what is missing."""
 
-    source: list[int] = field(default_factory=list)
-    record: list[int] = field(default_factory=list)
-    family: list[int] = field(default_factory=list)
-    given: list[int] = field(default_factory=list)
-    middle: list[int] = field(default_factory=list)
-    whole: list[int] = field(default_factory=list)
+    source: array[int] = field(default_factory=_numbers)
+    record: array[int] = field(default_factory=_numbers)
+    family: array[int] = field(default_factory=_numbers)
+    given: array[int] = field(default_factory=_numbers)
+    middle: array[int] = field(default_factory=_numbers)
+    whole: array[int] = field(default_factory=_numbers)
     """The words of the whole name in alphabetical order."""
-    generation: list[int] = field(default_factory=list)
-    org: list[int] = field(default_factory=list)
-    is_org: list[bool] = field(default_factory=list)
-    birthday: list[int] = field(default_factory=list)
+    generation: array[int] = field(default_factory=_numbers)
+    org: array[int] = field(default_factory=_numbers)
+    is_org: array[int] = field(default_factory=_numbers)
+    birthday: array[int] = field(default_factory=_numbers)
     """As yyyymmdd, with zeros for what is not known."""
-    street: list[int] = field(default_factory=list)
-    house: list[int] = field(default_factory=list)
-    code: list[int] = field(default_factory=list)
-    uid: list[int] = field(default_factory=list)
-    emails: list[tuple[int, ...]] = field(default_factory=list)
-    phones: list[tuple[int, ...]] = field(default_factory=list)
+    street: array[int] = field(default_factory=_numbers)
+    house: array[int] = field(default_factory=_numbers)
+    code: array[int] = field(default_factory=_numbers)
+    uid: array[int] = field(default_factory=_numbers)
+    emails: Lists = field(default_factory=Lists)
+    phones: Lists = field(default_factory=Lists)
     name_words: Words = field(default_factory=Words)
     whole_words: Words = field(default_factory=Words)
     other_words: Words = field(default_factory=Words)
@@ -81,43 +123,157 @@ class Features:
         return np.asarray(getattr(self, name), dtype=np.int32)
 
 
+class Told(NamedTuple):
+    """What is asked of one contact."""
+
+    origin: int
+    whole: str = ""
+    name: Sequence[Component] = ()
+    org: Component = ""
+    kind: str = ""
+    birthday: str = ""
+    address: Sequence[Component] = ()
+    uid: str = ""
+    phones: Sequence[str] = ()
+    emails: Sequence[str] = ()
+
+
+_FIRSTS = {"fn": "whole", "n": "name", "org": "org", "kind": "kind", "bday": "birthday",
+           "adr": "address", "uid": "uid"}  # fmt: skip
+"""Of these properties the first one counts."""
+
+
+class FeaturesOf:
+    """Gathers the features of contacts, one after another; takes records of one shape at once."""
+
+    labels = False
+
+    def __init__(self, region: str = "") -> None:
+        """`region` is that of numbers without a code."""
+        self.found = Features()
+        self._region = region.upper()
+
+    def add(self, contact: Contact) -> None:
+        """Take one more contact."""
+        self.give([_told(contact)])
+
+    def give(self, told: Sequence[Told]) -> None:
+        """Take what some more contacts tell."""
+        for each in told:
+            _add(self.found, each, self._region)
+
+    def takes_optional(self, shape: Shape) -> bool:  # noqa: ARG002
+        """No: the first value counts that is there."""
+        return False
+
+    def make(self, batch: Batch) -> tuple[Sequence[Told], set[int]]:
+        """What each record tells; a group is no person, and goes the long way."""
+        columns: dict[str, Sequence[Any]] = {}
+        several: dict[str, list[Sequence[Any]]] = {"tel": [], "email": []}
+        for item, column in zip(batch.shape, batch.columns, strict=True):
+            name = item.head.name
+            if name in several:
+                if "fax" not in item.head.uses:
+                    several[name].append(decoded(item.head, column))
+                continue
+            key = _FIRSTS.get(name)
+            unsaid = name == "n" and (item.head.phonetic or item.empty)
+            if key is not None and key not in columns and not unsaid:
+                columns[key] = decoded(item.head, column)
+        if "org" in columns:
+            columns["org"] = [value[0] if value else "" for value in columns["org"]]
+        if "kind" in columns:
+            odd = {at for at, kind in enumerate(columns["kind"]) if kind.lower() == "group"}
+            if odd:
+                return (), odd
+        none: Sequence[str] = ()
+        for name, key in (("tel", "phones"), ("email", "emails")):
+            columns[key] = list(zip(*several[name], strict=True)) if several[name] \
+                else [none] * len(batch)  # fmt: skip
+        origins = [batch.origin(at) for at in batch.places]
+        keys = list(columns)
+        return [Told(origin, **dict(zip(keys, values, strict=True)))
+                for origin, values in zip(origins, zip(*columns.values(), strict=True),
+                                          strict=True)], set()  # fmt: skip
+
+    def count(self, batch: Batch) -> None:
+        """Nothing is counted."""
+
+    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
+        """Nothing is left behind."""
+        return {}
+
+
 def features_of(contacts: Iterable[Contact], region: str = "") -> Features:
     """The features of all contacts, in one pass; `region` is that of numbers without a code."""
-    found = Features()
+    gathered = FeaturesOf(region)
     for contact in contacts:
-        _add(found, contact, region.upper())
-    return found
+        gathered.add(contact)
+    return gathered.found
 
 
-def _add(out: Features, contact: Contact, region: str) -> None:
-    place = unpack(contact.origin)
-    out.source.append(place.source if place is not None else 0)
-    out.record.append(place.record if place is not None else 0)
-    where = region_of(contact) or region
-    first: dict[str, Property] = {}
-    phones: list[int] = []
-    emails: list[int] = []
+def features_in(plan: Plan, region: str = "") -> Features:
+    """The features of all contacts of a plan's sources as they are read, in one pass."""
+    gathered = FeaturesOf(region)
+    for reading in plan.readings(Tally()):
+        for contact in reading.contacts(into=gathered):
+            gathered.add(contact)
+    return gathered.found
+
+
+def _told(contact: Contact) -> Told:
+    first: dict[str, Any] = {}
+    phones, emails = [], []
     group = is_group(contact)  # no person: only its identity tells it
     for prop in contact.properties if not group else contact.all("uid"):
         name = prop.head.name
         if name == "tel":
-            if "fax" not in prop.head.uses and (dialled := number_key(prop.text, where)):
-                phones.append(out.phone_words.number(dialled))
+            if "fax" not in prop.head.uses:
+                phones.append(prop.text)
         elif name == "email":
-            if said := email(prop.text):
-                emails.append(out.email_words.number(said))
-        elif name not in first and not (name == "n" and (prop.head.phonetic or not prop.size())):
-            first[name] = prop
-    out.phones.append(tuple(dict.fromkeys(phones)))
-    out.emails.append(tuple(dict.fromkeys(emails)))
-    _add_name(out, first, where)
-    _add_rest(out, first)
+            emails.append(prop.text)
+        elif (key := _FIRSTS.get(name)) and key not in first:
+            if name in ("n", "adr"):
+                if name == "n" and (prop.head.phonetic or not prop.size()):
+                    continue
+                first[key] = prop.components
+            elif name == "org":
+                first[key] = prop.components[0] if prop.components else ""
+            else:
+                first[key] = prop.text
+    return Told(contact.origin, phones=phones, emails=emails, **first)
 
 
-def _add_name(out: Features, first: dict[str, Property], region: str) -> None:
+def _add(out: Features, told: Told, region: str) -> None:
+    place = unpack(told.origin)
+    out.source.append(place.source if place is not None else 0)
+    out.record.append(place.record if place is not None else 0)
+    where = _region_in(told.address) or region
+    number, numbered = out.phone_words.number, out.email_words.number
+    out.phones.append([number(key) for text in told.phones if (key := _number_key(text, where))])
+    out.emails.append([numbered(said) for text in told.emails if (said := email(text))])
+    _add_name(out, told, where)
+    _add_rest(out, told)
+
+
+def _region_in(address: Sequence[Component]) -> str:
+    country = address[_COUNTRY] if len(address) > _COUNTRY else ""
+    return country_code(country) if country and isinstance(country, str) else ""
+
+
+_number_key = lru_cache(maxsize=65_536)(number_key)
+_one_word = lru_cache(maxsize=65_536)(one_word)
+
+
+@lru_cache(maxsize=65_536)
+def _joined_words(text: str) -> str:
+    return " ".join(words_of(text))
+
+
+def _add_name(out: Features, told: Told, region: str) -> None:
     family = given = middle = suffix = ""
-    whole = first["fn"].text if "fn" in first and "@" not in first["fn"].text else ""
-    parts = first["n"].components if "n" in first else ()
+    whole = told.whole if "@" not in told.whole else ""
+    parts = told.name
     if parts:
         texts = [part if isinstance(part, str) else " ".join(part) for part in parts] + [""] * 5
         family, given, middle, suffix = texts[0], texts[1], texts[2], texts[4]
@@ -125,39 +281,39 @@ def _add_name(out: Features, first: dict[str, Property], region: str) -> None:
             suffix = f"{suffix} {texts[6]}"
         if not family and " " in given.strip() and not whole:
             whole, given = given, ""
-    org = first["org"].components[0] if "org" in first and first["org"].components else ""
-    company = org if isinstance(org, str) else " ".join(org)
-    kind = first["kind"].text.lower() if "kind" in first else ""
+    company = told.org if isinstance(told.org, str) else " ".join(told.org)
     same = bool(company) and folded(company) == folded(whole)
     if not (family or given) and whole and not same:
         said = dict(split_name(whole, region).parts)
         family, given = said.get("family", ""), said.get("given", "")
         middle, suffix = said.get("additional", ""), said.get("suffix", "")
-    is_org = kind == "org" or (not (family or given) and (same or (not whole and bool(company))))
+    is_org = told.kind.lower() == "org" or (
+        not (family or given) and (same or (not whole and bool(company)))
+    )
     out.is_org.append(is_org)
-    out.family.append(out.name_words.number(one_word(family)))
-    out.given.append(out.name_words.number(one_word(given.split(" ")[0]) if given else ""))
+    out.family.append(out.name_words.number(_one_word(family)))
+    out.given.append(out.name_words.number(_one_word(given.split(" ")[0]) if given else ""))
     rest = " ".join(given.split(" ")[1:])
-    out.middle.append(out.name_words.number(one_word(f"{rest} {middle}")))
-    words = words_of(f"{given} {middle} {family}" if family or given else whole)
-    out.whole.append(out.whole_words.number(" ".join(sorted(words))))
+    out.middle.append(out.name_words.number(_one_word(f"{rest} {middle}")))
+    words = _joined_words(f"{given} {middle} {family}" if family or given else whole)
+    out.whole.append(out.whole_words.number(" ".join(sorted(words.split(" ")))))
     out.generation.append(_GENERATIONS[generation(suffix or "")])
-    out.org.append(out.other_words.number(" ".join(words_of(company))))
+    out.org.append(out.other_words.number(_joined_words(company)))
 
 
-def _add_rest(out: Features, first: dict[str, Property]) -> None:
-    date = parse_iso(first["bday"].text) if "bday" in first else None
+def _add_rest(out: Features, told: Told) -> None:
+    date = parse_iso(told.birthday) if told.birthday else None
     out.birthday.append(date.year * 10_000 + date.month * 100 + date.day if date else -1)
     street = house = code = ""
-    if "adr" in first:
+    if told.address:
         parts = [part if isinstance(part, str) else " ".join(part)
-                 for part in first["adr"].components] + [""] * 7  # fmt: skip
-        street = " ".join(words_of(_NUMBER.sub(" ", parts[STREET])))
+                 for part in told.address] + [""] * 7  # fmt: skip
+        street = _joined_words(_NUMBER.sub(" ", parts[STREET]))
         if number := _NUMBER.search(parts[STREET]):
             house = number[0]
-        code = "".join(words_of(parts[_CODE]))
+        code = _joined_words(parts[_CODE]).replace(" ", "")
     out.street.append(out.other_words.number(street))
     out.house.append(int(house[-6:]) if house else -1)
     out.code.append(out.other_words.number(f"code {code}" if code else ""))
-    uid = first["uid"].text if "uid" in first else ""
+    uid = told.uid
     out.uid.append(out.other_words.number(f"uid {identity(uid)}" if uid else ""))

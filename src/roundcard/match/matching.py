@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
@@ -12,8 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from roundcard.match.blocking import Pairs, candidates
-from roundcard.match.compare import LEVELS, VETOES, Compared, compared
-from roundcard.match.features import Features
+from roundcard.match.compare import LEVELS, VETOES, Compared, compared, crossed
+from roundcard.match.features import Features, Lists
 from roundcard.match.review_rules import DOUBTS, Shared, doubts_of, shared_in
 from roundcard.match.weights import DEFAULTS, Weights, estimated
 
@@ -205,16 +205,17 @@ def _points(
     return out
 
 
-def _crowding(
-    values: Sequence[tuple[int, ...]], pairs: Pairs, shared: npt.NDArray[np.bool_]
-) -> Floats:
+def _crowding(values: Lists, pairs: Pairs, shared: npt.NDArray[np.bool_]) -> Floats:
     """What an address or number that more than two have says less, in bits."""
-    counts: Counter[int] = Counter(value for each in values for value in each)
+    counts = np.bincount(values.values, minlength=1)
     out = np.zeros(len(pairs))
-    for at in np.flatnonzero(shared).tolist():
-        common = set(values[pairs[at, 0]]).intersection(values[pairs[at, 1]])
-        fewest = min(counts[value] for value in common)
-        out[at] = 1.5 * np.log2(fewest / 2) if fewest > 2 else 0.0
+    at = np.flatnonzero(shared)
+    pair, mine, theirs = crossed(values, pairs[at, 0], pairs[at, 1])
+    same = mine == theirs
+    fewest = np.full(len(at), np.iinfo(np.int64).max)
+    np.minimum.at(fewest, pair[same], counts[mine[same]])
+    many = (fewest > 2) & (fewest < np.iinfo(np.int64).max)
+    out[at[many]] = 1.5 * np.log2(fewest[many] / 2)
     return out
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Literal, NamedTuple
@@ -71,6 +72,21 @@ def places_of(matches: Matches) -> dict[Place, int]:
         for group in matches.groups
         for at in group.members
     }
+
+
+def most_telling(matches: Matches, most: int | None = None) -> list[list[SheetRow]]:
+    """The rows of some groups (of all without `most`): questions first, then the least sure of the
+    sure ones."""
+    groups: dict[str, list[SheetRow]] = defaultdict(list)
+    for row in rows_of(matches) if most != 0 else ():
+        groups[row.group.partition(".")[0]].append(row)
+    return sorted(groups.values(), key=_telling)[:most]
+
+
+def _telling(rows: list[SheetRow]) -> tuple[bool, float, int]:
+    asked = any(row.verdict == "ask" for row in rows)
+    lowest = min(row.score for row in rows if row.score is not None)
+    return not asked, lowest if not asked else -lowest, rows[0].contact
 
 
 def rows_of(matches: Matches) -> list[SheetRow]:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
+from roundcard.books.shapes.batch import Batch
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity
 from roundcard.card.names import called
@@ -137,6 +138,23 @@ class Merging:
             self._point_anew(out, tally)
         self.written += 1
         return out
+
+    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+        """Whom no group and no pointer concerns stays as read."""
+        heads = {item.head.name for item in batch.shape}
+        if self.moved and not heads.isdisjoint(_POINTERS):
+            return batch, set(range(len(batch)))
+        odd = set()
+        for at, number in enumerate(batch.places):
+            place = unpack(batch.origin(number))
+            key = (place.source, place.record) if place is not None else (-1, 0)
+            if key in self.groups or key in self.leave:
+                odd.add(at)
+        return batch, odd
+
+    def passed(self, records: int) -> None:
+        """So many others were written."""
+        self.written += records
 
     def _member(self, joined: Joined, place: Place, contact: Contact) -> Member:
         return Member(contact, self.names[place[0]], place == joined.leads,

@@ -84,6 +84,10 @@ class Column:
         )
 
 
+def _nowhere(_: int) -> int:
+    return 0
+
+
 class Batch:
     """Some records of one shape."""
 
@@ -92,6 +96,8 @@ class Batch:
         self.columns = columns
         self.places = places
         """Which of the block's records these are, from 0."""
+        self.origin: Callable[[int], int] = _nowhere
+        """The origin of a record of the block."""
         self._ended: dict[int, Counter[Reason | None]] = {}
 
     def __len__(self) -> int:
@@ -105,7 +111,9 @@ class Batch:
             return list(compress(column, kept))
 
         columns = [column.taken(take) for column in self.columns]
-        return Batch(self.shape, columns, take(self.places))
+        batch = Batch(self.shape, columns, take(self.places))
+        batch.origin = self.origin
+        return batch
 
     def contact(self, at: int, origin: int) -> Contact:
         """One of the records as a contact, whose values do not tell where they stood."""

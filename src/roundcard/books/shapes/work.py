@@ -13,11 +13,13 @@ from roundcard.tally import Findings, Reason, Tally
 class Into(Protocol):
     """Writes batches."""
 
-    give: Callable[[Sequence[Any]], None]
-    """Takes what was made of records that follow each other."""
+    @property
+    def give(self) -> Callable[[Sequence[Any]], None]:
+        """Takes what was made of records that follow each other."""
 
-    labels: bool
-    """Whether it matters how the user labelled values."""
+    @property
+    def labels(self) -> bool:
+        """Whether it matters how the user labelled values."""
 
     def takes_optional(self, shape: Shape) -> bool:
         """Whether some records of a batch may lack some of the items."""
@@ -71,6 +73,7 @@ def work_off(block: Block, into: Into, tally: Tally) -> Iterator[Contact]:
     made: list[Any] = [None] * len(block)
     left: dict[int, tuple[Batch, int, list[tuple[Property, Reason]]]] = {}
     for batch in block.batches(into):
+        batch.origin = block.origin
         while len(batch):
             found, odd = into.make(batch)
             if not odd:

@@ -62,7 +62,8 @@ def match(
     from roundcard.cli.render import match as render
 
     wanted = MatchPlan(planning.plan_of(sources, "", read), sure, ask, region, groups, figure,
-                       decisions, force, planning.today().isoformat())  # fmt: skip
+                       0 if report.quiet else None if report.json else show, decisions, force,
+                       planning.today().isoformat())  # fmt: skip
     found = match_people(wanted, look=not explain)
     if explain:
         one, other = map(found.record, explain)
@@ -74,5 +75,5 @@ def match(
 
         sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
     elif not report.quiet:
-        sys.stdout.write(render.for_people(found, show))
+        sys.stdout.write(render.for_people(found))
     return 0

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sys
 import textwrap
-from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -26,12 +25,12 @@ MARKS = {"same": ("=", "green"), "close": ("≈", "cyan"), "different": ("≠", 
 """How near a value is to that of the lead: its mark and its colour."""
 
 
-def for_people(found: MatchReport, show: int) -> str:
+def for_people(found: MatchReport) -> str:
     """What was found, what was decided before, and the most telling groups."""
     wanted = found.wanted
     text = summary(found.matches, found.names, found.seconds)
     text += "".join(f"{line}\n" for line in told(found.known, found.store))
-    text += groups_shown(found.matches, found.people, found.names, show)
+    text += groups_shown(found)
     if wanted.sheet is not None:
         text += (f"\n{wanted.sheet}: {found.rows:,} rows; write same or apart into 'decision', or "
                  f"roundcard review {wanted.sheet}\n")  # fmt: skip
@@ -63,28 +62,16 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
     return "\n".join(lines) + "\n"
 
 
-def groups_shown(
-    matches: Matches, people: Mapping[int, Shown], sources: Sequence[str], most: int
-) -> str:
-    """Some groups side by side: questions first, then the least sure of the sure ones."""
-    by_group: dict[str, list[SheetRow]] = defaultdict(list)
-    for row in rows_of(matches):
-        by_group[row.group.partition(".")[0]].append(row)
-    ordered = sorted(by_group.values(), key=_telling)
+def groups_shown(found: MatchReport) -> str:
+    """Some groups side by side."""
     lines: list[str] = []
-    for rows in ordered[:most]:
-        lines += ["", *_side_by_side(matches, rows, people, sources)]
-    left = len(ordered) - most
+    for rows in found.telling:
+        lines += ["", *_side_by_side(found.matches, rows, found.people, found.names)]
+    left = len(found.matches.groups) - len(found.telling)
     if left > 0:
         lines += ["", styled(f"… and {count(left, 'more group')}; --sheet FILE has them all",
                              "dim", sys.stdout)]  # fmt: skip
     return "\n".join(lines) + "\n" if lines else ""
-
-
-def _telling(rows: list[SheetRow]) -> tuple[bool, float, int]:
-    asked = any(row.verdict == "ask" for row in rows)
-    lowest = min(row.score for row in rows if row.score is not None)
-    return not asked, lowest if not asked else -lowest, rows[0].contact
 
 
 def _side_by_side(

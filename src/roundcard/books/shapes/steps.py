@@ -1,0 +1,98 @@
+"""Records of one shape taken through steps, and passes that only want some of the records."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any, Protocol, runtime_checkable
+
+from roundcard.books.pipeline import Step
+from roundcard.books.shapes.batch import Batch, Shape
+from roundcard.books.shapes.work import Into
+from roundcard.card.contact import Property
+from roundcard.tally import Reason
+
+
+@runtime_checkable
+class Shaped(Protocol):
+    """A step that can take records of one shape at once."""
+
+    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+        """The batch after the step; or the same one, and the places of those that must be
+        contacts first."""
+
+    def passed(self, records: int) -> None:
+        """So many records that `shaped` took were written."""
+
+
+def through(into: Into | None, steps: Sequence[Step]) -> Into | None:
+    """Takes records of one shape through steps and writes them; None where that cannot be done."""
+    if into is None or not steps:
+        return into
+    able = [step for step in steps if isinstance(step, Shaped)]
+    return _Through(into, able) if len(able) == len(steps) else None
+
+
+class _Through:
+    """Takes records through steps before they are written."""
+
+    def __init__(self, into: Into, steps: Sequence[Shaped]) -> None:
+        self._into = into
+        self._steps = steps
+        self._after: Batch | None = None
+        self.labels = into.labels
+
+    def give(self, made: Sequence[Any]) -> None:
+        """See `Into`."""
+        for step in self._steps:
+            step.passed(len(made))
+        self._into.give(made)
+
+    def takes_optional(self, shape: Shape) -> bool:
+        """See `Into`."""
+        return self._into.takes_optional(shape)
+
+    def make(self, batch: Batch) -> tuple[Sequence[Any], set[int]]:
+        """See `Into`."""
+        for step in self._steps:
+            batch, odd = step.shaped(batch)
+            if odd:
+                return (), odd
+        self._after = batch
+        return self._into.make(batch)
+
+    def count(self, batch: Batch) -> None:
+        """See `Into`."""
+        self._into.count(self._after or batch)
+
+    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
+        """See `Into`."""
+        return self._into.left()
+
+
+class Picked:
+    """Takes no record but those that are wanted, and these as contacts."""
+
+    labels = False
+
+    def __init__(self, wanted: Callable[[int], bool]) -> None:
+        """`wanted` is asked of each record's origin."""
+        self._wanted = wanted
+
+    def give(self, made: Sequence[Any]) -> None:
+        """What is not wanted is gone."""
+
+    def takes_optional(self, shape: Shape) -> bool:  # noqa: ARG002
+        """See `Into`: no value is looked at."""
+        return True
+
+    def make(self, batch: Batch) -> tuple[Sequence[bool], set[int]]:
+        """The places of those that are wanted."""
+        odd = {at for at, place in enumerate(batch.places) if self._wanted(batch.origin(place))}
+        return [False] * len(batch), odd
+
+    def count(self, batch: Batch) -> None:
+        """Nothing is counted."""
+
+    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
+        """Nothing is left behind."""
+        return {}
