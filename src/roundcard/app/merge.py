@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -13,9 +13,10 @@ from roundcard.app.match import ASK, SURE
 from roundcard.books.conversion import Report, Written, convert_into
 from roundcard.books.hidden import demand_new, spare_originals
 from roundcard.books.plan import Plan, Watch, target_format
+from roundcard.books.shapes.steps import Picked
 from roundcard.books.source import HowToRead
 from roundcard.books.transaction import Transaction
-from roundcard.card.contact import Contact, Property
+from roundcard.card.contact import Property
 from roundcard.card.equality import identity
 from roundcard.errors import RoundCardError, UsageError
 from roundcard.match.decision_store import Decision
@@ -26,6 +27,7 @@ from roundcard.merge.merge_step import Conflict, Merging
 from roundcard.merge.planning import Existing, Planned, planned
 from roundcard.merge.policy import Policy
 from roundcard.merge.record import RecordFile
+from roundcard.tally import Tally
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +96,7 @@ def merge_people(wanted: MergePlan, watch: Watch | None = None) -> MergeReport:
               for (source, record), group in numbers.items() if source in names}  # fmt: skip
     book = 0 if wanted.into else -1
     todo = planned(matches, decided.resolved, places, book, wanted.existing)
+    del features, matches  # they are large, and done with
     merging = Merging(todo.joined, names, wanted.policy, book=book, leave=todo.leave,
                       when=wanted.when, say=plan.say)  # fmt: skip
     with Transaction(plan.place) as files, merging.store:
@@ -141,34 +144,39 @@ def _record_path(wanted: MergePlan) -> Path:
 
 def _write_record(record: RecordFile, merging: Merging, done: Written, plan: Plan) -> None:
     """Write the record, with the contacts as the target has them."""
-    written = _as_written(done, plan, {place for place, _ in merging.lines}, merging.written)
     pointers = defaultdict(list)
     for each in merging.pointed:
         pointers[each.now].append(each._asdict())
-    for (place, line), made in zip(merging.lines, merging.results, strict=True):
+    written = _as_written(done, plan, {line.place for line in merging.lines}, merging.written)
+    for line in merging.lines:
+        told = merging.record.get(line.told)
+        made = merging.store.get(line.made).properties
         uid = next((prop.text for prop in made if prop.head.name == "uid"), "")
-        line["pointers"] = pointers.get(identity(uid), []) if uid else []
-        record.add(line, written.get(place, made))
+        told["pointers"] = pointers.get(identity(uid), []) if uid else []
+        there = next(written, None)
+        record.add(told, made if there is None else there)
 
 
 def _as_written(
     done: Written, plan: Plan, wanted: set[int], count: int
-) -> dict[int, list[Property]]:
-    """Contacts as they stand in the target, by their place in it; none where it tells no places."""
+) -> Iterator[list[Property]]:
+    """Contacts as they stand in the target, in the order of their places; none where it tells no
+    places."""
     if done.part is None:
-        return {}
+        return
     layouts = [plan.to_layout] if plan.to_layout is not None else []
     how = HowToRead(target_format(plan).name)
     again = Plan([str(done.part)], "", layouts=layouts, kept=plan.kept, how=how)
-    found: dict[int, list[Property]] = {}
-    place = 0
+    people = (tally := Tally()).people
     try:
         for source in again.open():
             source.photos = done.photos
-        for contact in again.as_read():
-            if place in wanted:
-                found[place] = Contact(contact.properties).properties
-            place += 1
+        for reading in again.readings(tally):
+            for _ in reading.contacts(into=Picked(lambda _: False)):
+                pass
+        if people.read != count or people.blank or people.set_aside:
+            return  # what was meant is kept instead
+        for contact in again.picked({(0, place + 1) for place in wanted}):
+            yield contact.properties
     except RoundCardError:
-        return {}  # what was meant is kept instead
-    return found if place == count else {}
+        return

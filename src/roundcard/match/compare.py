@@ -224,8 +224,7 @@ def _shared(values: Lists, one: Pairs, other: Pairs, close: Close | None) -> Lev
 
 
 def _close_emails(features: Features) -> Close:
-    texts = [text.partition("@") for text in features.email_words.texts]
-    letters = [_DIGITS.sub("", local) for local, _, _ in texts]
+    texts = features.email_words.texts
     names = set(features.name_words.texts)
 
     def named(local: str) -> bool:
@@ -238,8 +237,8 @@ def _close_emails(features: Features) -> Close:
         return short >= _SHORTEST_HOST and Levenshtein.distance(one, other, score_cutoff=2) <= 2
 
     def near(a: int, b: int) -> bool:
-        (local, _, host), (local2, _, host2) = texts[a], texts[b]
-        if letters[a] == letters[b] and local != local2:
+        (local, _, host), (local2, _, host2) = texts[a].partition("@"), texts[b].partition("@")
+        if local != local2 and _DIGITS.sub("", local) == _DIGITS.sub("", local2):
             return False  # numbers tell people apart
         if host == host2:
             return len(local) > 4 and Levenshtein.distance(local, local2, score_cutoff=1) <= 1

@@ -7,7 +7,7 @@ from array import array
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, overload
 
 import numpy as np
 import numpy.typing as npt
@@ -36,22 +36,59 @@ _NUMBER = re.compile(r"\d+")
 _GENERATIONS = {"": 0, "senior": 1, "junior": 2}
 
 
-class Words:
-    """Numbers for texts, from 0 in the order of their coming; -1 for nothing."""
+class Texts(Sequence[str]):
+    """Many texts in little room."""
 
     def __init__(self) -> None:
-        self.texts: list[str] = []
-        self._numbers: dict[str, int] = {}
+        self._octets = bytearray()
+        self._ends = array("q")
+
+    def append(self, text: str) -> None:
+        """One more text."""
+        self._octets += text.encode("utf-8", "surrogatepass")
+        self._ends.append(len(self._octets))
+
+    def __len__(self) -> int:
+        return len(self._ends)
+
+    @overload
+    def __getitem__(self, at: int) -> str: ...
+    @overload
+    def __getitem__(self, at: slice) -> Sequence[str]: ...
+    def __getitem__(self, at: int | slice) -> str | Sequence[str]:
+        if isinstance(at, slice):
+            return [self[each] for each in range(*at.indices(len(self)))]
+        begin = self._ends[at - 1] if at else 0
+        return self._octets[begin : self._ends[at]].decode("utf-8", "surrogatepass")
+
+
+class Words:
+    """Numbers for texts, from 0 in the order of their coming; -1 for nothing.
+
+    While they come only the hash of each is looked up (64 bits: of a million texts two share one
+    once in thirty million books).
+    """
+
+    def __init__(self, texts: list[str] | Texts) -> None:
+        """`texts` is where the texts are kept."""
+        self.texts = texts
+        """The texts by their numbers."""
+        self._numbers: dict[int, int] = {}
 
     def number(self, text: str) -> int:
         """The number of a text; -1 where it is empty."""
         if not text:
             return -1
-        found = self._numbers.get(text)
+        key = hash(text)
+        found = self._numbers.get(key)
         if found is None:
-            found = self._numbers[text] = len(self.texts)
+            found = self._numbers[key] = len(self._numbers)
             self.texts.append(text)
         return found
+
+    def end(self) -> None:
+        """No more texts come."""
+        self._numbers = {}
 
 
 class Lists:
@@ -109,14 +146,23 @@ class Features:
     uid: array[int] = field(default_factory=_numbers)
     emails: Lists = field(default_factory=Lists)
     phones: Lists = field(default_factory=Lists)
-    name_words: Words = field(default_factory=Words)
-    whole_words: Words = field(default_factory=Words)
-    other_words: Words = field(default_factory=Words)
-    email_words: Words = field(default_factory=Words)
-    phone_words: Words = field(default_factory=Words)
+    name_words: Words = field(default_factory=lambda: Words([]))
+    whole_words: Words = field(default_factory=lambda: Words(Texts()))
+    other_words: Words = field(default_factory=lambda: Words(Texts()))
+    email_words: Words = field(default_factory=lambda: Words(Texts()))
+    phone_words: Words = field(default_factory=lambda: Words(Texts()))
 
     def __len__(self) -> int:
         return len(self.record)
+
+    def end(self) -> Features:
+        """No more contacts come; the same."""
+        for words in (self.name_words, self.whole_words, self.other_words, self.email_words,
+                      self.phone_words):  # fmt: skip
+            words.end()
+        for cached in (_number_key, _one_word, _joined_words):
+            cached.cache_clear()
+        return self
 
     def column(self, name: str) -> Ints:
         """One column as an array."""
@@ -209,7 +255,7 @@ def features_of(contacts: Iterable[Contact], region: str = "") -> Features:
     gathered = FeaturesOf(region)
     for contact in contacts:
         gathered.add(contact)
-    return gathered.found
+    return gathered.found.end()
 
 
 def features_in(plan: Plan, region: str = "") -> Features:
@@ -218,7 +264,7 @@ def features_in(plan: Plan, region: str = "") -> Features:
     for reading in plan.readings(Tally()):
         for contact in reading.contacts(into=gathered):
             gathered.add(contact)
-    return gathered.found
+    return gathered.found.end()
 
 
 def _told(contact: Contact) -> Told:
@@ -261,11 +307,11 @@ def _region_in(address: Sequence[Component]) -> str:
     return country_code(country) if country and isinstance(country, str) else ""
 
 
-_number_key = lru_cache(maxsize=65_536)(number_key)
-_one_word = lru_cache(maxsize=65_536)(one_word)
+_number_key = lru_cache(maxsize=16_384)(number_key)
+_one_word = lru_cache(maxsize=16_384)(one_word)
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def _joined_words(text: str) -> str:
     return " ".join(words_of(text))
 

@@ -28,6 +28,8 @@ _SURE_UP_TO, _ASK_UP_TO = 20_000, 2_000
 rises earlier: nobody reads thousands of questions."""
 _RARE = 3.0
 """Bits by which a rare value may weigh more, and a common one less."""
+_AT_ONCE = 200_000
+"""Pairs whose points are added up at once."""
 _BY_CHANCE = 200_000
 """Pairs taken by chance to see how often strangers agree."""
 _MOST_ASKED = 12
@@ -152,8 +154,7 @@ def matches_of(
     weights = DEFAULTS
     if len(pairs):
         weights = estimated(told.levels, compared(features, _by_chance(len(features))).levels)
-    points = _points(features, pairs, told, weights)
-    scores = np.sum([points[name] for name in LEVELS], axis=0) if len(pairs) else np.zeros(0)
+    scores = _scores(features, pairs, told, weights)
     shared = shared_in(features, pairs, told)
     capped = _capped(told, scores, sure, doubts_of(features, pairs, told, shared))
     groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
@@ -180,6 +181,17 @@ def _by_chance(size: int) -> Pairs:
     chance = np.random.default_rng(size)
     drawn = chance.integers(0, max(size, 2), size=(min(_BY_CHANCE, size * 20), 2))
     return np.asarray(np.sort(drawn[drawn[:, 0] != drawn[:, 1]], axis=1), dtype=np.int64)
+
+
+def _scores(features: Features, pairs: Pairs, told: Compared, weights: Weights) -> Floats:
+    """The sums of points of all pairs."""
+    out = np.zeros(len(pairs))
+    for begin in range(0, len(pairs), _AT_ONCE):
+        part = slice(begin, begin + _AT_ONCE)
+        some = Compared({name: each[part] for name, each in told.levels.items()}, told.veto[part])
+        points = _points(features, pairs[part], some, weights)
+        out[part] = np.sum([points[name] for name in LEVELS], axis=0)
+    return out
 
 
 def _points(
@@ -244,9 +256,11 @@ def _grouped(
               if said == "same" and not any(_is(pair, one, other) for pair in found)]  # fmt: skip
     found.sort(key=lambda pair: (pair.verdict != "same", -pair.score, pair.one, pair.other))
     apart = {key for key, said in decided.items() if said == "apart"}
+    linked = np.zeros(len(features), dtype=bool)  # nobody else is ever joined
+    linked[[end for pair in found for end in (pair.one, pair.other)]] = True
     apart |= {
         (int(pairs[at, 0]), int(pairs[at, 1]))
-        for at in np.flatnonzero(told.veto > 0)
+        for at in np.flatnonzero((told.veto > 0) & linked[pairs[:, 0]] & linked[pairs[:, 1]])
         if decided.get((int(pairs[at, 0]), int(pairs[at, 1]))) != "same"
     }
     apart |= _contradictions(features, [p for p in found if p.verdict == "same"], decided)

@@ -10,6 +10,7 @@ from __future__ import annotations
 import contextlib
 import marshal
 import tempfile
+from array import array
 from collections.abc import Iterator, Sequence
 from typing import Any, Self
 
@@ -22,15 +23,31 @@ _GROUP = "group"
 _URI = "VALUE=URI"
 
 
-class Store:
-    """Contacts in a temporary file, by a number; compact where there are hundreds of thousands."""
+class Spool:
+    """Plain objects in a temporary file, by a number; compact where there are hundreds of
+    thousands."""
 
     def __init__(self) -> None:
         self._file = tempfile.TemporaryFile()  # noqa: SIM115  # closed by `close`
-        self._places: list[tuple[int, int]] = []
-        self._end = 0
-        self._heads: list[Head] = []
-        self._numbers: dict[tuple[str, Params, str, str, str, bool], int] = {}
+        self._ends = array("q")
+
+    def put(self, made: Any) -> int:
+        """Keep an object of numbers, texts, lists, tuples and dictionaries; its number."""
+        begin = self._ends[-1] if self._ends else 0
+        octets = marshal.dumps(made)
+        with _told():
+            self._file.seek(begin)
+            self._file.write(octets)
+        self._ends.append(begin + len(octets))
+        return len(self._ends) - 1
+
+    def get(self, number: int) -> Any:
+        """What was put."""
+        begin = self._ends[number - 1] if number else 0
+        with _told():
+            self._file.seek(begin)
+            octets = self._file.read(self._ends[number] - begin)
+        return marshal.loads(octets)  # written by ourselves
 
     def __enter__(self) -> Self:
         return self
@@ -39,25 +56,33 @@ class Store:
         with contextlib.suppress(OSError):  # what is still held need not be written
             self._file.close()
 
+
+class Store:
+    """Contacts in a temporary file, by a number."""
+
+    def __init__(self) -> None:
+        self._spool = Spool()
+        self.beside = Spool()
+        """What is kept beside the contacts."""
+        self._heads: list[Head] = []
+        self._numbers: dict[tuple[str, Params, str, str, str, bool], int] = {}
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._spool.__exit__()
+        self.beside.__exit__()
+
     def put(self, contact: Contact) -> int:
         """Keep a contact, with the origins of its values; its number."""
         made = [(self._number(prop.head), prop.value if prop.raw is None else None, prop.raw,
                  _origins(prop)) for prop in contact.properties]  # fmt: skip
-        octets = marshal.dumps((contact.origin, made))
-        with _told():
-            self._file.seek(self._end)
-            self._file.write(octets)
-        self._places.append((self._end, len(octets)))
-        self._end += len(octets)
-        return len(self._places) - 1
+        return self._spool.put((contact.origin, made))
 
     def get(self, number: int) -> Contact:
         """A contact that was put."""
-        start, length = self._places[number]
-        with _told():
-            self._file.seek(start)
-            octets = self._file.read(length)
-        origin, made = marshal.loads(octets)  # written by ourselves
+        origin, made = self._spool.get(number)
         heads = self._heads
         props = [Property(heads[at], known, where, raw) for at, known, raw, where in made]
         return Contact(props, origin)

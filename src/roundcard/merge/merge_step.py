@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from roundcard.books.shapes.batch import Batch
 from roundcard.card.contact import Contact, Property
@@ -67,6 +67,18 @@ class Conflict(NamedTuple):
     """Source and record of the other one."""
 
 
+class Line(NamedTuple):
+    """A line of the merge record, which is kept on disk."""
+
+    place: int
+    """Of the merged contact in the target, from 0."""
+    told: int
+    """Its number in the spool of lines."""
+    made: int
+    """The number of the merged contact in the store, for want of a target that can be read
+    again."""
+
+
 class Merging:
     """Makes one contact of each group; the members are read in a pass of their own before."""
 
@@ -91,14 +103,13 @@ class Merging:
         self.moved: dict[str, str] = {}
         """The UID of a record that was merged, and that of the contact it became."""
         self.store = Store()
+        self.record = self.store.beside
         self.begin()
 
     def begin(self) -> None:
         """Forget what was done: the sources are read from the beginning."""
-        self.lines: list[tuple[int, dict[str, Any]]] = []
-        """The lines of the merge record, each with the place of its contact in the target."""
-        self.results: list[list[Property]] = []
-        """The merged contacts' properties, for want of a target that can be read again."""
+        self.lines: list[Line] = []
+        """The lines of the merge record, by the places of their contacts in the target."""
         self.conflicts: list[Conflict] = []
         self.pointed: list[Pointed] = []
         self.written = 0
@@ -171,8 +182,8 @@ class Merging:
                      for place, contact in zip(places, contacts, strict=True)]  # fmt: skip
         line = line_of(joined.number, found, originals, joined.reasons, joined.decided, self.when,
                        self.say)  # fmt: skip
-        self.lines.append((self.written, line))
-        self.results.append(found.contact.properties)
+        made = self.store.put(found.contact)
+        self.lines.append(Line(self.written, self.record.put(line), made))
         if found.labels:
             tally.find("a label of a value that is said twice (kept in the merge record)")
         whole = {left.member for left in found.conflicts if left.prop.head.name == "fn"}
