@@ -5,16 +5,19 @@ from __future__ import annotations
 import csv as library
 import io
 import random
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import NamedTuple
 from unittest.mock import patch
 
 from books_in_tests import Kept, col, layout_of
 from roundcard.books.outputs import CardOutput, RowOutput
-from roundcard.books.pipeline import Step, after_steps
+from roundcard.books.pipeline import after_steps
 from roundcard.books.shapes import card_blocks
+from roundcard.books.shapes.steps import through
 from roundcard.books.source_reader import card_contacts, records
 from roundcard.card.contact import Contact
+from roundcard.clean.rules import chosen
+from roundcard.clean.step import Change, Clean, Forms
 from roundcard.errors import LayoutError
 from roundcard.formats import csv, vcard
 from roundcard.layouts.binding import bind
@@ -108,6 +111,7 @@ class Outcome(NamedTuple):
     shapes: object
     left: object
     aside: object
+    changes: object
 
 
 def some_layout(chance: random.Random, *, target: bool = False) -> Layout:
@@ -188,7 +192,7 @@ class _Memory:
 
 
 def taken(
-    read: Book, target: str | Layout, *, quick: bool, steps: Sequence[Step] = ()
+    read: Book, target: str | Layout, *, quick: bool, clean: bool = False
 ) -> tuple[Outcome, list[int]]:
     """What comes of a book; and how many of its records went the quick way, of how many.
 
@@ -196,12 +200,14 @@ def taken(
     """
     sink, memory = Kept(), _Memory()
     tally = Tally(sink)
+    changes: list[Change] = []
+    steps = [Clean(chosen((), ()), Forms(region="GB"), tell=changes.append)] if clean else []
     output: CardOutput | RowOutput
     if isinstance(target, str):
         output = CardOutput(vcard.VCardWriter(target, tally), memory)
     else:
         output = RowOutput(RowWriter(target, tally), memory)
-    into = output.shapes() if quick else None
+    into = through(output.shapes(), steps) if quick else None
     long = [0]
 
     def contacts() -> Iterator[Contact]:
@@ -224,7 +230,7 @@ def taken(
     found = {what: (each.count, each.examples) for what, each in tally.findings.items()}
     outcome = Outcome(bytes(memory.octets), repr(tally.people), repr(tally.values),
                       (+tally.why, +tally.why_people), found, +tally.shapes, sink.left,
-                      sink.aside)  # fmt: skip
+                      sink.aside, changes)  # fmt: skip
     return outcome, [tally.people.read - long[0], tally.people.read]
 
 

@@ -91,3 +91,26 @@ def test_what_is_not_ordinary_is_told_in_its_turn() -> None:
     text = "".join(cards).encode("utf-8", "surrogateescape")
     for target in ("4.0", WIDE):
         assert taken(text, target, quick=True)[0] == taken(text, target, quick=False)[0]
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_rules_on_single_values_say_the_same_of_columns(seed: int) -> None:
+    quick = every = 0
+    for kind, read, target in islice(books(seed + 90), 60):
+        outcome, (went, there) = taken(read, target, quick=True, clean=True)
+        assert outcome == taken(read, target, quick=False, clean=True)[0], (kind, read, target)
+        quick, every = quick + went, every + there
+    assert quick > every / 20
+
+
+def test_cleaning_ordinary_contacts_takes_no_contact_apart() -> None:
+    line = "TEL;TYPE=cell:07700 90{0:04}\nEMAIL:A{0}@X.Test\nADR:;;{0} Lock  Lane;Bath;;QX1 1AB;"
+    text = "".join(
+        card(f"FN:Ada Weir{at}", f"N:Weir{at};Ada;;;", *line.format(at).split("\n"))
+        for at in range(60)
+    )
+    for target in ("3.0", "4.0", WIDE):
+        outcome, way = taken(text.encode(), target, quick=True, clean=True)
+        assert outcome == taken(text.encode(), target, quick=False, clean=True)[0]
+        assert way == [60, 60]
+        assert len(outcome.changes) >= 180  # type: ignore[arg-type]

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import ADR_PARTS, STREET
-from roundcard.card.head import Component, Head, head
+from roundcard.card.head import Component, Head, Value, head
 from roundcard.card.origin import DERIVED
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Around, Reshaped, Reshaping, marked
@@ -118,8 +118,9 @@ def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         yield Reshaped(at, (made,) if in_street else (prop, made), path, text, found.shown())
 
 
-def _street_alone(parts: tuple[Component, ...]) -> str:
+def _street_alone(value: Value) -> str:
     """The street where nothing else of an address is there; else nothing."""
+    parts = (value,) if isinstance(value, str) else value
     if len(parts) <= STREET or not isinstance(street := parts[STREET], str):
         return ""
     return "" if any(parts[:STREET]) or any(parts[STREET + 1 :]) else street
@@ -140,6 +141,17 @@ def _parted(prop: Property, found: AddressSplit) -> Property:
     return Property(head("adr", prop.head.params, prop.head.group), value, DERIVED)
 
 
+def _may_be_apart(
+    heads: Sequence[Head], riding: Sequence[bool], columns: Sequence[Sequence[Value]]
+) -> Iterator[int]:
+    for at_head, none, column in zip(heads, riding, columns, strict=True):
+        if none or at_head.name not in ("adr", "label"):
+            continue
+        known = {value: at_head.name == "label" or bool(_BETWEEN.search(_street_alone(value)))
+                 for value in set(column)}  # fmt: skip
+        yield from (at for at, value in enumerate(column) if known[value])
+
+
 def _has_address(heads: Sequence[Head]) -> bool:
     return any(head.name in ("adr", "label") for head in heads)
 
@@ -149,5 +161,5 @@ RULE = Reshaping(
     (("address/full", "1 Lock Lane, Withy Bridge, QX4 4AP",
       "street 1 Lock Lane · locality Withy Bridge · postcode QX4 4AP"),
      ("address/full", "the boat by the bridge", "the boat by the bridge")),
-    addresses_apart, _has_address, grows=True,
+    addresses_apart, _has_address, may=_may_be_apart, grows=True,
 )  # fmt: skip

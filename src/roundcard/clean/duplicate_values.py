@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
-from roundcard.card.contact import Contact, Property
+from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import key
 from roundcard.card.head import Head, Value, with_params
 from roundcard.clean.rule import Around, Reshaped, Reshaping
@@ -115,10 +115,37 @@ def _may_repeat(heads: Sequence[Head]) -> bool:
     return len(set(names)) < len(names) or not _LISTS.isdisjoint(names)
 
 
+def _may_say_twice(
+    heads: Sequence[Head], rides: Sequence[bool], columns: Sequence[Sequence[Value]]
+) -> Iterator[int]:
+    lists = [at for at, head in enumerate(heads) if head.name in _LISTS]
+    if len(lists) > 1:
+        yield from range(len(columns[0]))
+    for at in lists:
+        known = {value: _repeats(value) for value in set(columns[at])}
+        yield from (n for n, value in enumerate(columns[at]) if known[value])
+    for name, places in _repeated(tuple(heads)):
+        if name in _LISTS or all(rides[at] for at in places):
+            continue
+        ends = [list(map(_end, map(_text, columns[at]))) for at in places]
+        yield from (n for n, each in enumerate(zip(*ends, strict=True))
+                    if len(set(each)) < len(each) and len(set(filter(None, each))) <
+                    len(list(filter(None, each))))  # fmt: skip
+
+
+def _repeats(value: Value) -> bool:
+    keys = [key(item, "folded") for item in value]
+    return len(set(keys)) < len(keys)
+
+
+def _text(value: Value) -> str:
+    return value if isinstance(value, str) else " ".join(flat(value))
+
+
 RULE = Reshaping(
     "said-twice", ("phone", "email", "address", "url", "category", "note", "org"),
     "values that an equal one says, folded into it",
     (("category", "Skippers, skippers", "Skippers"),
      ("phone", "home 01632 960001, work 01632 960001", "home 01632 960001, work 01632 960001")),
-    said_twice, _may_repeat,
+    said_twice, _may_repeat, may=_may_say_twice,
 )  # fmt: skip

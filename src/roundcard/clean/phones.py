@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.head import with_params
+from roundcard.card.head import Head, Value, with_params
 from roundcard.clean.rule import (
     LEFT,
     Around,
@@ -42,6 +42,15 @@ def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         yield Reshaped(at, (first, *others), "phone", text, " · ".join(numbers))
 
 
+def _may_be_apart(
+    heads: Sequence[Head], _: Sequence[bool], columns: Sequence[Sequence[Value]]
+) -> Iterator[int]:
+    for head, column in zip(heads, columns, strict=True):
+        if head.name == "tel" and max(map(len, column)) > LONGEST_ALONE:
+            long = ((at, str(text)) for at, text in enumerate(column) if len(text) > LONGEST_ALONE)
+            yield from (at for at, text in long if MAY_SEPARATE.search(text))
+
+
 RULES = (
     Rule(
         "phone-form",
@@ -59,5 +68,5 @@ APART = Reshaping(
     "phone-apart", ("phone",), "several numbers in one value apart",
     (("phone", "01632 960001 / 07700 900001", "01632 960001 · 07700 900001"),
      ("phone", "01632 960001/2", "01632 960001/2")),
-    phones_apart, with_names("tel"), grows=True,
+    phones_apart, with_names("tel"), may=_may_be_apart, grows=True,
 )  # fmt: skip

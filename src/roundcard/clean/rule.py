@@ -8,7 +8,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.head import Head
+from roundcard.card.head import Head, Value
 from roundcard.card.origin import changed
 from roundcard.tally import Fate, Reason, Why, number_of
 
@@ -110,6 +110,11 @@ class Reshaping:
     needs: Callable[[Sequence[Head]], bool]
     """Whether it may have anything to do with a contact whose properties have these heads."""
     usual: bool = True
+    may: (
+        Callable[[Sequence[Head], Sequence[bool], Sequence[Sequence[Value]]], Iterable[int]] | None
+    ) = None
+    """Which of many contacts with such heads it may reshape, by their numbers: given are also
+    which properties are no values of their own, and a column of values for each; None for all."""
     grows: bool = False
     """Whether it makes values for which a table that keeps its layout may have no column."""
 

@@ -7,10 +7,12 @@ from collections.abc import Sequence
 from typing import Any
 
 from roundcard.books.plan import Plan
+from roundcard.books.shapes.batch import Batch
 from roundcard.books.source import Source, wide_encoding
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.clean.book_conventions import Habits, habits_of
+from roundcard.clean.by_columns import Event
 from roundcard.clean.countries import country_name
 from roundcard.clean.rules import chosen
 from roundcard.clean.step import Change, Clean, Forms, Refused, Tell
@@ -37,13 +39,28 @@ class CleanEach:
 
     def __init__(self, steps: Sequence[Clean]) -> None:
         self.steps = tuple(steps)
+        self._last = self.steps[0]
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact with its values cleaned; the same one where nothing changed."""
-        if len(self.steps) == 1:
-            return self.steps[0](contact, tally)
-        place = unpack(contact.origin)
-        return self.steps[place.source if place is not None else 0](contact, tally)
+        return self._step_for(contact.origin)(contact, tally)
+
+    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+        """Many contacts of one source and shape, cleaned at once."""
+        self._last = self._step_for(batch.origin(batch.places[0]))
+        return self._last.shaped(batch)
+
+    def events(self) -> dict[int, Event]:
+        """What is to be told of the contacts that `shaped` took last."""
+        return self._last.events()
+
+    def passed(self, records: int) -> None:
+        """So many were written."""
+
+    def _step_for(self, origin: int) -> Clean:
+        place = unpack(origin)
+        at = place.source if place is not None and len(self.steps) > 1 else 0
+        return self.steps[at]
 
     def gather(self) -> list[Any]:
         """Keep what is told in a list, for the parent of this process."""

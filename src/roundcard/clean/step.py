@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
+from roundcard.books.shapes.batch import Batch, Item
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.head import Component, Head, Value
@@ -13,6 +14,7 @@ from roundcard.card.origin import CHANGED, DERIVED, reason_in, rides, unpack
 from roundcard.card.origin import changed as changed_origin
 from roundcard.card.paths import FieldPath
 from roundcard.clean.book_conventions import Habits
+from roundcard.clean.by_columns import ByColumns, Event, Said
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule
 from roundcard.clean.text import RULES as TEXT_RULES
@@ -92,6 +94,7 @@ class Clean:
         self.tell = tell
         self.refused = refused
         self.passes = _passes(rules)
+        self._by_columns: ByColumns | None = None
         self._needed: dict[tuple[Head, ...], tuple[int, ...]] = {}
         self._abouts: dict[tuple[str, _Where], Around] = {}
         self._desks: dict[tuple[int, str, _Where], _Desk] = {}
@@ -100,13 +103,79 @@ class Clean:
 
     def __getstate__(self) -> dict[str, Any]:
         """Without what is told to: another process gathers it, and the parent tells."""
-        return self.__dict__ | {"tell": None}
+        return self.__dict__ | {"tell": None, "_by_columns": None}
 
     def give(self, gathered: Sequence[Change], records: int) -> None:
         """Tell what another process gathered; `records` came before what it worked on."""
         if self.tell is not None:
             for change in gathered:
                 self.tell(change._replace(record=change.record + records))
+
+    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+        """Many contacts of one shape cleaned at once; see `ByColumns`."""
+        if self.refused:
+            return batch, set(range(len(batch)))
+        if self._by_columns is None:
+            self._by_columns = ByColumns(self)
+        return self._by_columns.clean(batch)
+
+    def events(self) -> dict[int, Event]:
+        """What is to be told of the contacts that `shaped` took last."""
+        return self._by_columns.events() if self._by_columns is not None else {}
+
+    def passed(self, records: int) -> None:
+        """So many were written."""
+
+    def judges(self, head: Head, number: int, where: _Where) -> bool:
+        """Whether a pass has rules for values with a head."""
+        by_head = self._by_head.setdefault((number, where), {})
+        desk = by_head.get(head)
+        if desk is None:
+            desk = self._desk_for(number, head, where, by_head)
+        return desk is not False
+
+    @staticmethod
+    def path_of(item: Item, at: int) -> str:
+        """The path of a value, or of one component of it, without uses and position."""
+        if item.head.name == CUSTOM:
+            return str(FieldPath("custom", label=item.label or "?"))
+        return _path_at(item.head, at)
+
+    def verdict(
+        self, text: str, path: str, number: int, where: _Where
+    ) -> tuple[str, Reason | None, list[Said]]:
+        """A value after all rules of one pass: what it is, the first reason for a change, and all
+        that was said of it."""
+        said: list[Said] = []
+        reason = None
+        desk = self._desk(number, path, where)
+        rules = desk.few if ordinary(text) else desk.rules
+        for rule in rules:
+            verdict = rule.judge(text, desk.about)
+            if verdict is LEFT:
+                continue
+            if verdict.text is None:
+                said.append(Said(path, text, text, rule.name, verdict.doubt))
+            elif verdict.text != text:
+                said.append(Said(path, text, verdict.text, rule.name, verdict.doubt))
+                word = path.partition("/")[0]
+                reason = reason or Reason(Fate.CHANGED, rule.name, word)
+                text = verdict.text
+                if not text:
+                    break
+        return text, reason, said
+
+    def tell_again(self, said: Said, origin: int, tally: Tally) -> None:
+        """Tell of one record what the rules said of a value."""
+        place = unpack(origin)
+        source, record = (place.source, place.record) if place else (0, 0)
+        if said.doubt:
+            changed = said.before != said.after
+            kind = said.doubt if changed else said.doubt.partition(":")[0]
+            tally.find(f"{said.rule}: {kind}", "record", record)
+        if self.tell is not None:
+            path, before, after, rule, doubt = said
+            self.tell(Change(source, record, path, before, after, rule, doubt))
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact with its values cleaned; the same one where nothing changed."""
@@ -409,7 +478,12 @@ def region_of(contact: Contact) -> str:
 
 def _path(prop: Property, at: int) -> str:
     """The path of a value without uses and position."""
-    head = prop.head
+    if prop.head.name == CUSTOM:
+        return str(FieldPath("custom", label=str(prop.components[0]) or "?"))
+    return _path_at(prop.head, at)
+
+
+def _path_at(head: Head, at: int) -> str:
     if head.name == "fn":
         return "name/full"
     if head.name == "n":
@@ -418,6 +492,4 @@ def _path(prop: Property, at: int) -> str:
         return f"address/{ADR_PARTS[at]}" if at < len(ADR_PARTS) else "address/extended"
     if head.name == "org" and at:
         return "org/unit"
-    if head.name == CUSTOM:
-        return str(FieldPath("custom", label=str(prop.components[0]) or "?"))
     return head.field.path

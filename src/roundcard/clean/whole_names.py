@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import folded
 from roundcard.card.fields import N_PARTS
-from roundcard.card.head import head
+from roundcard.card.head import Head, Value, head
 from roundcard.card.names import joined_name, says_same
 from roundcard.card.origin import DERIVED
 from roundcard.clean.rule import Around, Reshaped, Reshaping, marked, with_names
@@ -67,12 +67,19 @@ def name_join(contact: Contact, _: Around) -> Iterator[Reshaped]:
         return
 
 
+def _may_be_split(
+    heads: Sequence[Head], rides: Sequence[bool], columns: Sequence[Sequence[Value]]
+) -> Iterable[int]:
+    there = {head.name for head, none in zip(heads, rides, strict=True) if not none}
+    return () if "n" in there or "fn" not in there else range(len(columns[0]))
+
+
 SPLIT = Reshaping(
     "name-split", ("name/full",), "whole names in their parts, where that is sure",
     (("name/full", "Weir, Dr Ada", "prefix Dr · given Ada · family Weir"),
      ("name/full", "Bob & Peggy Weir", "Bob & Peggy Weir"),
      ("name/full", "Withy Canal Trust", "Withy Canal Trust")),
-    name_split, with_names("fn"), grows=True,
+    name_split, with_names("fn"), may=_may_be_split, grows=True,
 )  # fmt: skip
 JOIN = Reshaping(
     "name-join", ("name/full",), "whole names made anew from their parts, in the usual order",

@@ -89,6 +89,8 @@ class Slot:
         lost = None
         if self.use is not None:
             use, _ = self.use.said(write_uses(head, label, self.path.field))
+            if self.use.refusal(use) is not None:  # a label that the table has no characters for
+                use, lost = "", _USE_LOST
         elif label != self.label or not head.uses <= self.uses:
             lost = _USE_LOST
         if head.telling and not head.altid:

@@ -16,7 +16,8 @@ from roundcard.books.groups import is_group
 from roundcard.books.plan import Plan
 from roundcard.books.shapes.batch import Batch, Shape
 from roundcard.books.shapes.decoding import decoded
-from roundcard.card.contact import Contact, Property
+from roundcard.books.shapes.work import Event
+from roundcard.card.contact import Contact
 from roundcard.card.equality import email, folded, identity
 from roundcard.card.fields import ADR_PARTS, STREET
 from roundcard.card.head import Component
@@ -24,7 +25,7 @@ from roundcard.card.origin import unpack
 from roundcard.clean.countries import country_code
 from roundcard.clean.splitting import split_name
 from roundcard.match.names import generation, one_word, words_of
-from roundcard.tally import Reason, Tally
+from roundcard.tally import Tally
 from roundcard.values.dates import parse_iso
 from roundcard.values.phones import number_key
 
@@ -245,8 +246,8 @@ class FeaturesOf:
     def count(self, batch: Batch) -> None:
         """Nothing is counted."""
 
-    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
-        """Nothing is left behind."""
+    def events(self) -> dict[int, Event]:
+        """Nothing is told."""
         return {}
 
 

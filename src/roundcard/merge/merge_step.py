@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from roundcard.books.shapes.batch import Batch
+from roundcard.books.shapes.work import Event
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity
 from roundcard.card.names import called
@@ -162,6 +163,10 @@ class Merging:
             if key in self.groups or key in self.leave:
                 odd.add(at)
         return batch, odd
+
+    def events(self) -> dict[int, Event]:
+        """Nothing is told of others."""
+        return {}
 
     def passed(self, records: int) -> None:
         """So many others were written."""

@@ -8,6 +8,7 @@ from typing import Any
 
 from roundcard.books.shapes.batch import Batch, Column, Item, Shape
 from roundcard.books.shapes.decoding import decoded
+from roundcard.books.shapes.work import Event
 from roundcard.card.contact import Property, flat
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Value
@@ -18,7 +19,7 @@ from roundcard.formats.vcard.syntax import escape, read_inner_parts, read_parts,
 from roundcard.formats.vcard.values import is_uri
 from roundcard.formats.vcard.writer import FN, Way
 from roundcard.formats.vcard.writer import N as PARTS_OF_NAME
-from roundcard.tally import Reason, name_from
+from roundcard.tally import name_from
 
 _MOST_PLANS, _MOST_LINES = 4_000, 20_000
 _TEXT_OF_OURS = re.compile(r"(?:[^\\,;\x00-\x08\x0a-\x1f\x7f]|\\[\\,;n])*")
@@ -131,8 +132,8 @@ class IntoCards:
         tally.people.carried += count
         tally.people.written += count
 
-    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
-        """What was left behind: cards have room for everything."""
+    def events(self) -> dict[int, Event]:
+        """Nothing: cards have room for everything."""
         return {}
 
     def _plan_of(self, shape: Shape) -> _Plan:

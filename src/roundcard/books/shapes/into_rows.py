@@ -10,11 +10,13 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from itertools import repeat
+from types import MappingProxyType
 from typing import NamedTuple
 
-from roundcard.books.shapes.batch import Batch, Column, Item, Shape
+from roundcard.books.shapes.batch import Batch, Column, Ends, Item, Shape
 from roundcard.books.shapes.decoding import components, decoded
-from roundcard.card.contact import Contact, Property
+from roundcard.books.shapes.work import Event
+from roundcard.card.contact import Contact, Origin, Property
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Value
 from roundcard.card.names import says_same
@@ -39,8 +41,8 @@ _SAYS_PARTS = Reason(Fate.FOLDED, Why.PARTS_SAY_WHOLE, "name")
 _NOWHERE = -1
 _FAMILY, _GIVEN = 0, 1
 
-_One = tuple[str | None, Value | None, Reason | None]
-"""The undecoded or the decoded value of a property, and the reason for which a rule changed it."""
+_One = tuple[str | None, Value | None, Ends | None]
+"""The undecoded or the decoded value of a property, and what came of it before."""
 _Key = tuple[_One, ...]
 PlaceIn = Callable[[RowDraft, list[Property]], int]
 """Puts the values of one field into a row; how many were written."""
@@ -85,17 +87,26 @@ class _Asked(NamedTuple):
     place: PlaceIn
 
 
-_Action = _Text | _Parts | _Said | _Asked
+_Action = _Text | _Parts | _Said
+
+
+class _Field(NamedTuple):
+    """What is done with the values of one field."""
+
+    simple: tuple[_Action, ...]
+    """What does for all values that find their cells; nothing where that cannot be told."""
+    asked: _Asked
+    """What does for any values."""
+    constant: Mapping[int, str] = MappingProxyType({})
+    """Cells that are the same in all rows then: what is said of the uses of values."""
 
 
 class _Plan(NamedTuple):
     """How rows of one shape are written."""
 
-    actions: list[_Action]
+    fields: list[_Field]
     altered: dict[int, Reason | None]
     """The items that are placed whole, and what is not kept of their values, if anything."""
-    constant: dict[int, str]
-    """Cells that are the same in all rows: what is said of the uses of values."""
 
 
 class _Filled(NamedTuple):
@@ -122,6 +133,9 @@ class IntoRows:
         self._known: dict[tuple[Item, ...], dict[_Key, _Filled]] = {}
         self._blank = writer.blank_row + writer.no_cells
         self._made: _Plan | None = None
+        self._batch: Batch | None = None
+        self._whole: tuple[int, ...] = ()
+        """The items that `make` placed whole."""
         self._asked: list[list[_Filled]] = []
         self._folded = 0
         self._parts: dict[int, list[Sequence[str]]] = {}
@@ -136,18 +150,27 @@ class IntoRows:
         if plan is None:
             return (), set(range(len(batch)))
         self._made, self._asked, self._folded, self._parts = plan, [], 0, {}
+        self._whole = ()
+        self._batch = batch
         cells: dict[int, Sequence[str]] = {}
+        blank = self._blank.copy()
         try:
-            for action in plan.actions:
-                self._fill(cells, batch, action)
-            if not plan.altered:  # somebody of whom nothing may find a cell
+            for field in plan.fields:
+                homeless = any(self._is_homeless(batch, each) for each in field.simple
+                               if isinstance(each, _Parts))  # fmt: skip
+                if homeless or not field.simple:
+                    self._ask(cells, batch, field.asked)
+                    continue
+                for action in field.simple:
+                    self._fill(cells, batch, action)
+                self._whole += field.asked.items
+                for index, text in field.constant.items():
+                    blank[index] = text
+            if not self._whole:  # somebody of whom nothing may find a cell
                 _demand([any(each.written for each in filled) for filled
                          in zip(*self._asked, strict=True)])  # fmt: skip
         except Odd as odd:
             return (), odd.places
-        blank = self._blank.copy()
-        for index, text in plan.constant.items():
-            blank[index] = text
         columns = [cells.get(index) or repeat(text, len(batch))
                    for index, text in enumerate(blank)]  # fmt: skip
         rows: list[Sequence[str]] = list(zip(*columns, strict=True))
@@ -160,7 +183,8 @@ class IntoRows:
         """Count what `make` made of the batch last."""
         tally, count, fixed = self._writer.tally, len(batch), self._writer.fixed
         plan = self._made
-        written = batch.count(tally, plan.altered) if plan is not None else 0
+        altered = plan.altered if plan is not None else {}
+        written = batch.count(tally, {at: altered[at] for at in self._whole if at in altered})
         every = {id(each): each for column in self._asked for each in column}
         times_of = Counter([id(each) for column in self._asked for each in column])
         for key, times in times_of.items():
@@ -175,8 +199,14 @@ class IntoRows:
         tally.people.carried += count
         tally.people.written += count
 
-    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
+    def events(self) -> dict[int, Event]:
         """What `make` left behind last, by the record's place in the batch."""
+        batch = self._batch
+        if batch is None or self._writer.tally.sink is None:
+            return {}
+        return {at: _leaver(batch, at, left) for at, left in self._left().items()}
+
+    def _left(self) -> dict[int, list[tuple[Property, Reason]]]:
         found: dict[int, list[tuple[Property, Reason]]] = {}
         for column in self._asked:
             for at, filled in enumerate(column):
@@ -203,16 +233,16 @@ class IntoRows:
             cells[action.at] = _writable(texts, action.encoding)  # type: ignore[arg-type]
         elif isinstance(action, _Parts):
             for index, part in enumerate(self._components(batch, action.item)):
-                if not any(part):
-                    continue
-                at = action.cells[index] if index < len(action.cells) else _NOWHERE
-                if at == _NOWHERE:
-                    raise Odd({place for place, text in enumerate(part) if text})
-                cells[at] = _writable(part, action.encoding)
-        elif isinstance(action, _Said):
-            self._say(batch, action)
+                if any(part):
+                    cells[action.cells[index]] = _writable(part, action.encoding)
         else:
-            self._ask(cells, batch, action)
+            self._say(batch, action)
+
+    def _is_homeless(self, batch: Batch, action: _Parts) -> bool:
+        """Whether a component has no cell in some record that has it. Raises `Odd`."""
+        parts = self._components(batch, action.item)
+        ats = [*action.cells, *[_NOWHERE] * len(parts)]
+        return any(at == _NOWHERE and any(part) for at, part in zip(ats, parts, strict=False))
 
     def _components(self, batch: Batch, item: int) -> list[Sequence[str]]:
         """The columns of components of a structured value. Raises `Odd`."""
@@ -257,19 +287,33 @@ class IntoRows:
         sink = _Left()
         tally = Tally(sink)
         props, labels = [], {}
-        for item, (raw, value, reason) in zip(items, key, strict=True):
-            origin = RIDES if item.rides else _origin_of(reason)
+        for item, (raw, value, ends) in zip(items, key, strict=True):
             if item.head.name == CUSTOM:
                 value = (item.label, str(value))
             elif item.head.group:
                 labels[item.head.group.lower()] = item.label
-            props.append(Property(item.head, value, origin, raw))
+            prop = Property(item.head, value, RIDES if item.rides else 0, raw)
+            if ends is not None:
+                prop.origin = _origins(prop, ends)
+            props.append(prop)
         row: Row = [""] * len(self._blank)
         draft = RowDraft(Contact(props), row, tally, None, labels)
         written = place(draft, props)
         cells = {index: text for index, text in enumerate(row) if text}
         why = tuple(tally.why.items())
         return _Filled(cells, written, tally.values.carried, why, tuple(sink.left))
+
+
+def _leaver(batch: Batch, at: int, left: Sequence[tuple[Property, Reason]]) -> Event:
+    """Tells the sink what was left behind of a record."""
+
+    def leave(origin: int, tally: Tally) -> None:
+        contact = batch.contact(at, origin)
+        for prop, reason in left:
+            if tally.sink is not None:
+                tally.sink.left_behind(contact, prop, reason)
+
+    return leave
 
 
 class _Left:
@@ -292,7 +336,7 @@ class _Planner:
     def __init__(self, writer: RowWriter, shape: Shape) -> None:
         self._writer = writer
         self._shape = shape
-        self._made = _Plan([], {}, {})
+        self._made = _Plan([], {})
 
     def plan(self) -> _Plan | None:
         """The plan; None where such records must go the long way, one by one."""
@@ -311,7 +355,7 @@ class _Planner:
             return None
         if not all(self._field(word, items) for word, items in fields.items()):
             return None
-        return self._made if self._made.actions else None
+        return self._made if self._made.fields else None
 
     def _names(self, items: list[int]) -> bool:
         """Plan the whole name and its parts."""
@@ -328,11 +372,13 @@ class _Planner:
             usual = usual and len(there) == 1 and names.whole is not None
         if names.whole is not None:
             usual = usual and names.whole.plain
+        asked = _Asked(tuple(items), names.place)
         if not usual:
-            self._made.actions.append(_Asked(tuple(items), names.place))
+            self._made.fields.append(_Field((), asked))
             return True
+        actions: list[_Action] = []
         for at in parts:
-            self._made.actions.append(_Parts(at, *_by_index(names.parts)))
+            actions.append(_Parts(at, *_by_index(names.parts)))
             self._made.altered[at] = None
         for at in wholes:
             if names.whole is not None:
@@ -340,7 +386,9 @@ class _Planner:
                 self._made.altered[at] = None
             else:
                 action = _Said(at, parts[0])
-            self._made.actions.append(action)
+            actions.append(action)
+        if actions:
+            self._made.fields.append(_Field(tuple(actions), asked))
         return True
 
     def _field(self, word: str, items: list[int]) -> bool:
@@ -358,24 +406,28 @@ class _Planner:
         slots = None
         if field is not None and word not in writer.every and not any(empty):
             slots = field.assignment(heads, labels)
+
+        def place(draft: RowDraft, props: list[Property]) -> int:
+            return writer.place_field(draft, word, props)
+
+        asked = _Asked(tuple(items), place)
         if slots is None or not all(map(self._simple, slots, [shape[at] for at in items])):
-
-            def place(draft: RowDraft, props: list[Property]) -> int:
-                return writer.place_field(draft, word, props)
-
-            self._made.actions.append(_Asked(tuple(items), place))
+            self._made.fields.append(_Field((), asked))
             return True
+        actions: list[_Action] = []
+        constant: Mapping[int, str] = MappingProxyType({})
         for number, (slot, at, label) in enumerate(zip(slots, items, labels, strict=True)):
             head = heads[number]
             use, preferred = slot.says(head, label)
             for cell, said in ((slot.use, use), (slot.preferred, preferred)):
                 if cell is not None:
-                    self._made.constant[cell.index] = said
+                    constant[cell.index] = said
             self._made.altered[at] = slot.loses(head, label, first=number == 0)
             if isinstance(slot, PartsSlot):
-                self._made.actions.append(_Parts(at, *_by_index(slot.parts)))
+                actions.append(_Parts(at, *_by_index(slot.parts)))
             elif slot.value is not None:
-                self._made.actions.append(_Text(at, slot.value.index, slot.value.encoding))
+                actions.append(_Text(at, slot.value.index, slot.value.encoding))
+        self._made.fields.append(_Field(tuple(actions), asked, constant))
         return True
 
     @staticmethod
@@ -407,18 +459,30 @@ def _origin_of(reason: Reason | None) -> int:
     return derived_by(reason) if reason.fate is Fate.DERIVED else changed_by(0, reason)
 
 
+def _origins(prop: Property, ends: Ends) -> Origin:
+    """The origins of a property's values, which tell of the reasons."""
+    if len(ends) == 1:
+        return _origin_of(ends[0][0])
+    each = iter(ends)
+    return tuple([
+        (_origin_of(next(each)[0]) if component else 0)
+        if isinstance(component, str)
+        else tuple([_origin_of(next(each)[0]) if text else 0 for text in component])
+        for component in prop.components
+    ])  # fmt: skip
+
+
 def _keys(column: Column) -> Sequence[_One]:
     """The values of a column with all that the long way must know of them. Raises `Odd`."""
-    if column.ends is not None:
-        _demand([ends is None or len(ends) == 1 == ends[0][1] for ends in column.ends])
+    if column.ends is not None:  # of a component of several values it is not known which is which
+        _demand([ends is None or all(count == 1 for _, count in ends) for ends in column.ends])
     none = repeat(None)
     values: Iterable[Value | None] = none
     if column.parts is not None:
         values = zip(*column.parts, strict=True)
     elif column.values is not None:
         values = column.values
-    reasons = [ends[0][0] if ends else None for ends in column.ends] if column.ends else none
-    return list(zip(column.raws or none, values, reasons, strict=False))
+    return list(zip(column.raws or none, values, column.ends or none, strict=False))
 
 
 def _writable(texts: Sequence[str], encoding: str) -> Sequence[str]:

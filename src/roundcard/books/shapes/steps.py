@@ -7,9 +7,8 @@ from typing import Any, Protocol, runtime_checkable
 
 from roundcard.books.pipeline import Step
 from roundcard.books.shapes.batch import Batch, Shape
-from roundcard.books.shapes.work import Into
-from roundcard.card.contact import Property
-from roundcard.tally import Reason
+from roundcard.books.shapes.work import Event, Into
+from roundcard.tally import Tally
 
 
 @runtime_checkable
@@ -19,6 +18,9 @@ class Shaped(Protocol):
     def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
         """The batch after the step; or the same one, and the places of those that must be
         contacts first."""
+
+    def events(self) -> dict[int, Event]:
+        """What is to be told of the records that `shaped` took last."""
 
     def passed(self, records: int) -> None:
         """So many records that `shaped` took were written."""
@@ -64,9 +66,24 @@ class _Through:
         """See `Into`."""
         self._into.count(self._after or batch)
 
-    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
-        """See `Into`."""
-        return self._into.left()
+    def events(self) -> dict[int, Event]:
+        """See `Into`; what the steps tell comes first."""
+        every: dict[int, list[Event]] = {}
+        for told in (*[step.events() for step in self._steps], self._into.events()):
+            for at, event in told.items():
+                every.setdefault(at, []).append(event)
+        return {at: _one_after_another(events) for at, events in every.items()}
+
+
+def _one_after_another(events: Sequence[Event]) -> Event:
+    if len(events) == 1:
+        return events[0]
+
+    def tell(origin: int, tally: Tally) -> None:
+        for event in events:
+            event(origin, tally)
+
+    return tell
 
 
 class Picked:
@@ -93,6 +110,6 @@ class Picked:
     def count(self, batch: Batch) -> None:
         """Nothing is counted."""
 
-    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
-        """Nothing is left behind."""
+    def events(self) -> dict[int, Event]:
+        """Nothing is told."""
         return {}

@@ -6,8 +6,11 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, Protocol
 
 from roundcard.books.shapes.batch import Batch, Shape
-from roundcard.card.contact import Contact, Property
-from roundcard.tally import Findings, Reason, Tally
+from roundcard.card.contact import Contact
+from roundcard.tally import Findings, Tally
+
+Event = Callable[[int, Tally], None]
+"""Tells what became of a record; takes its origin."""
 
 
 class Into(Protocol):
@@ -30,8 +33,8 @@ class Into(Protocol):
     def count(self, batch: Batch) -> None:
         """Count what `make` made of the batch last."""
 
-    def left(self) -> dict[int, list[tuple[Property, Reason]]]:
-        """What `make` left behind last, by the record's place in the batch."""
+    def events(self) -> dict[int, Event]:
+        """What is to be told of the records that `make` took last, each in its turn."""
 
 
 class Block:
@@ -71,7 +74,7 @@ class Block:
 def work_off(block: Block, into: Into, tally: Tally) -> Iterator[Contact]:
     """Write all records of a block; the contacts of the odd ones are given, each in its turn."""
     made: list[Any] = [None] * len(block)
-    left: dict[int, tuple[Batch, int, list[tuple[Property, Reason]]]] = {}
+    told: dict[int, Event] = {}
     for batch in block.batches(into):
         batch.origin = block.origin
         while len(batch):
@@ -79,9 +82,7 @@ def work_off(block: Block, into: Into, tally: Tally) -> Iterator[Contact]:
             if not odd:
                 into.count(batch)
                 block.count(batch)
-                if tally.sink is not None:
-                    left |= {batch.places[at]: (batch, at, each)
-                             for at, each in into.left().items()}  # fmt: skip
+                told |= {batch.places[at]: event for at, event in into.events().items()}
                 if len(batch) == len(block):
                     made = list(found)
                 else:
@@ -92,15 +93,12 @@ def work_off(block: Block, into: Into, tally: Tally) -> Iterator[Contact]:
     block.end()
     begin = 0
     odd_ones = [at for at, each in enumerate(made) if each is None] if None in made else []
-    told = {at: findings for at, findings in block.told.items() if made[at] is not None}
-    for at in sorted({*odd_ones, *told, *left}):
-        for findings in told.get(at, ()):
+    found_in = {at: findings for at, findings in block.told.items() if made[at] is not None}
+    for at in sorted({*odd_ones, *found_in, *told}):
+        for findings in found_in.get(at, ()):
             tally.find_again(findings)
-        if at in left and tally.sink is not None:
-            batch, place, props = left[at]
-            contact = batch.contact(place, block.origin(at))
-            for prop, reason in props:
-                tally.sink.left_behind(contact, prop, reason)
+        if at in told:
+            told[at](block.origin(at), tally)
         if made[at] is None:
             if at > begin:
                 into.give(made[begin:at])
