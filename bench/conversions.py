@@ -24,6 +24,7 @@ from unittest.mock import patch
 from roundcard.books import source_reader
 from roundcard.books.conversion import convert
 from roundcard.books.plan import Plan
+from roundcard.books.shapes import work
 from roundcard.card.contact import Contact
 from roundcard.layouts.library import load as load_layout
 
@@ -56,7 +57,7 @@ def told(command: list[str], folder: Path) -> tuple[float, float, float]:
 def quick_way(source: Path, target: Path, options: list[str]) -> str:
     """How many records of a conversion went the quick way, of how many."""
     long = 0
-    work_off = source_reader.work_off
+    work_off = work.work_off
 
     def counted(*args: Any) -> Iterator[Contact]:
         nonlocal long
@@ -99,10 +100,10 @@ def conversions(people: int, folder: Path) -> None:
              ["--to", "vcard-3.0"]),
         ]  # fmt: skip
         for name, way, source, ours, options in steps:
-            if not (folder / source).exists():
-                shutil.copy(folder / f"{book}-made.vcf", folder / source)
             row = figures(folder, people, [book, way, source], ours, options)
             print(f"{name:<18}{row}   {quick_way(folder / source, folder / ours, options)}")
+            if ours == "usual-made.vcf":
+                shutil.copy(folder / ours, folder / cards)
     same = (folder / "usual.csv").read_bytes() == (folder / "usual-back.csv").read_bytes()
     print("CSV to vCard to CSV gives the same file:", "yes" if same else "NO")
 
@@ -136,7 +137,7 @@ def start_up(folder: Path, times: int = 7) -> None:
     ours = best([*TOOL, "--help"])
     rows, drafted = best([*convert_ten, "--layout", "usual.toml"]), best(convert_ten)
     print(f"\nCPU of --help: bare Typer {bare:.2f} s, roundcard {ours:.2f} s "
-          f"({ours / bare:.2f}×); ten rows with a layout {rows:.2f} s, without {drafted:.2f} s")  # fmt: skip
+          f"({ours / bare:.2f}×)\nten rows with a layout {rows:.2f} s, without {drafted:.2f} s")  # fmt: skip
 
 
 def main() -> None:

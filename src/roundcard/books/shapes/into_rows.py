@@ -415,7 +415,7 @@ class _Planner:
             self._made.fields.append(_Field((), asked))
             return True
         actions: list[_Action] = []
-        constant: Mapping[int, str] = MappingProxyType({})
+        constant: dict[int, str] = {}
         for number, (slot, at, label) in enumerate(zip(slots, items, labels, strict=True)):
             head = heads[number]
             use, preferred = slot.says(head, label)
