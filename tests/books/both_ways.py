@@ -20,6 +20,7 @@ from roundcard.clean.rules import chosen
 from roundcard.clean.step import Change, Clean, Forms
 from roundcard.errors import LayoutError
 from roundcard.formats import csv, vcard
+from roundcard.formats.vcard.reader import CardReader
 from roundcard.layouts.binding import bind
 from roundcard.layouts.model import Layout
 from roundcard.layouts.row_reader import RowReader
@@ -214,8 +215,9 @@ def taken(
         if isinstance(read, bytes):
             if into is None:
                 return vcard.read([read], source=0, tally=tally)
-            return card_contacts([read[at : at + 90] for at in range(0, len(read), 90)], 0, tally,
-                                 lambda _: None, into)  # fmt: skip
+            blocks = card_blocks.CardBlocks(CardReader(0, tally), labels=into.labels)
+            chunks = [read[at : at + 90] for at in range(0, len(read), 90)]
+            return card_contacts(chunks, blocks, tally, lambda _: None, into)
         layout, (headings, octets) = read
         reader = RowReader(layout, bind(layout, headings, len(headings)), 0, tally)
         rows = csv.read(io.BytesIO(octets), csv.Dialect())

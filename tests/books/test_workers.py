@@ -11,10 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from roundcard import Plan, convert
-from roundcard.books import conversion, source_reader
+from roundcard.books import conversion, source_reader, workers
 from roundcard.books.chunks import Piece, card_pieces, row_pieces
 from roundcard.books.conversion import Report
 from roundcard.books.workers import Work, in_order
+from roundcard.clean.rules import chosen
+from roundcard.clean.step import Clean, Forms
 from roundcard.formats import csv
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.library import load
@@ -93,6 +95,20 @@ def test_many_processes_do_what_one_does(
     assert +told.tally.why == +also.tally.why
     assert told.tally.findings == also.tally.findings
     assert told.proved == also.proved == (told.tally.people.written if prove else None)
+
+
+@pytest.mark.parametrize("target", ["t.vcf", "t.csv"])
+def test_processes_that_start_anew_do_what_forked_ones_do(
+    tmp_path: Path, target: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    source = tmp_path / "book.vcf"
+    source.write_bytes(cards(400))
+    plan: dict[str, object] = {"steps": [Clean(chosen((), ()), Forms(region="GB"))]}
+    monkeypatch.setattr(workers, "_FORKS", False)
+    (one, told), (three, also) = both_ways(tmp_path, source, target, monkeypatch, **plan)
+    assert one == three
+    assert +told.tally.why == +also.tally.why
+    assert told.tally.findings == also.tally.findings
 
 
 cells = st.text(st.sampled_from('ab,"\n\ré'), max_size=6)

@@ -144,7 +144,9 @@ class Reading:
                 if read is not None:
                     chunks = chunks_of(stream, self.source.sample)
                     if into is not None and self.source.format.version:
-                        yield from card_contacts(chunks, self.number, self.tally, seen, into)
+                        reader = CardReader(self.number, self.tally)
+                        blocks = CardBlocks(reader, labels=into.labels)
+                        yield from card_contacts(chunks, blocks, self.tally, seen, into)
                     else:
                         yield from read(chunks, source=self.number, tally=self.tally,
                                         on_record=seen)  # fmt: skip
@@ -238,16 +240,15 @@ class Reading:
 
 def card_contacts(
     chunks: Iterable[bytes],
-    source: int,
+    blocks: CardBlocks,
     tally: Tally,
     seen: Callable[[int], None],
     into: Into,
 ) -> Iterator[Contact]:
     """The contacts of the cards that cannot be written into `into` with others at once."""
-    reader = CardReader(source, tally)
-    for block in CardBlocks(reader, labels=into.labels).blocks(chunks):
+    for block in blocks.blocks(chunks):
         yield from work_off(block, into, tally)
-        seen(reader.record)
+        seen(blocks.reader.record)
 
 
 def records(
@@ -259,11 +260,13 @@ def records(
     to_the_end: bool = True,
     into: Into | None = None,
     first: csv.Row | None = None,
+    quick: TableBlocks | None = None,
 ) -> Iterator[Contact]:
     """The contacts of rows; what cannot be read is set aside, and so are totals at the end.
 
     `to_the_end` says that the table ends with these rows, `first` is a row that stands before them.
-    Where `into` is given, rows of one shape are written there at once.
+    Where `into` is given, rows of one shape are written there at once; `quick` is what knows them
+    already.
     """
 
     def set_aside(row: csv.Row, record: int) -> None:
@@ -272,7 +275,8 @@ def records(
         text = csv.shown(";".join(row.cells))
         tally.set_aside(SetAside(reader.source, record, row.line, reason, text), filled)
 
-    quick = TableBlocks(reader, tally) if into is not None else None
+    if into is not None and quick is None:
+        quick = TableBlocks(reader, tally)
     if into is not None and quick is not None and quick.possible:
         record = 1
         for block, last in _blocks(first, rows, to_the_end):

@@ -26,14 +26,16 @@ from roundcard.books.outputs import CardOutput, RowOutput
 from roundcard.books.photos import PhotosBeside
 from roundcard.books.pipeline import Step, after_steps, telling
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.card_blocks import CardBlocks
 from roundcard.books.shapes.steps import through
-from roundcard.books.shapes.work import Into
+from roundcard.books.shapes.table_blocks import TableBlocks
 from roundcard.books.sidefiles import LeftBehind, Say
 from roundcard.books.source_reader import TableIn, card_contacts, records
 from roundcard.card.contact import Contact, Property
 from roundcard.card.origin import unpack
 from roundcard.formats import Format, csv, vcard
 from roundcard.formats.vcard import VCardWriter
+from roundcard.formats.vcard.reader import CardReader
 from roundcard.layouts.infer_columns import Shape
 from roundcard.layouts.model import Layout
 from roundcard.layouts.row_reader import RowReader
@@ -87,55 +89,83 @@ class Work:
     prove: bool = False
     say: Say = str
 
+    def begin(self) -> Workshop:
+        """All that a process works with."""
+        return Workshop(self)
+
+
+class Workshop:
+    """What one process works with, piece after piece: what it has learned of heads, places and
+    shapes holds for all pieces, only what is counted begins anew."""
+
+    def __init__(self, work: Work) -> None:
+        self._work = work
+        self._tally = Tally()
+        self._target = _Memory()
+        self._proof = Proof(work.format) if work.prove else None
+        self._output = None if work.shape is not None else self._made_output()
+        into = self._output.shapes() if self._output is not None else None
+        self._into = through(into, work.steps)
+        self._rows: RowReader | None = None
+        self._quick: TableBlocks | None = None
+        self._cards = CardReader(work.number, self._tally)
+        self._blocks: CardBlocks | None = None
+        if work.table is not None:
+            photos = PhotosBeside(work.path)
+            self._rows = RowReader(work.table.layout, work.table.binding, work.number, self._tally,
+                                   photos)  # fmt: skip
+            self._quick = TableBlocks(self._rows, self._tally)
+        elif self._into is not None:
+            self._blocks = CardBlocks(self._cards, labels=self._into.labels)
+
     def do(self, piece: Piece) -> Done:
         """Read a piece, take its contacts through the steps, and write them."""
-        with self.path.open("rb") as stream:
+        work, tally, output = self._work, self._tally, self._output
+        with work.path.open("rb") as stream:
             stream.seek(piece.offset)
             octets = stream.read(piece.length)
-        sink = _Gathered(self.say)
-        tally = Tally(sink)
-        target = _Memory()
+        sink = tally.sink = _Gathered(work.say)
         seen = _Seen()
-        proof = Proof(self.format) if self.prove else None
-        output = None if self.shape is not None else self._output(tally, target, proof)
-        into = through(output.shapes(), self.steps) if output is not None else None
-        told = [step.gather() for step in telling(self.steps)]
-        contacts = after_steps(self._contacts(octets, piece, tally, seen, into), self.steps, tally)
+        told = [step.gather() for step in telling(work.steps)]
+        contacts = after_steps(self._contacts(octets, piece, seen), work.steps, tally)
         shape = None
         if output is not None:
             for contact in contacts:
                 output.add(contact)
             output.end()
-        elif self.shape is not None:
-            shape = Shape(photos=self.shape.photos)
+        elif work.shape is not None:
+            shape = Shape(photos=work.shape.photos)
             for contact in contacts:
                 shape.add(contact)
         sink.end()
-        tally.sink = None
         lines = octets.count(b"\n")
-        if self.table is not None:  # in a table, an old line break counts too
+        if work.table is not None:  # in a table, an old line break counts too
             lines += octets.count(b"\r") - octets.count(b"\r\n")
-        return Done(b"".join(target.octets), tally, seen.record, lines, sink.aside, sink.left,
-                    shape, bytes(proof.digests) if proof is not None else b"", told)  # fmt: skip
+        digests = b""
+        if self._proof is not None:
+            digests = bytes(self._proof.digests)
+            self._proof.digests.clear()
+        return Done(self._target.taken(), tally.taken(), seen.record, lines, sink.aside, sink.left,
+                    shape, digests, told)  # fmt: skip
 
-    def _contacts(
-        self, octets: bytes, piece: Piece, tally: Tally, seen: _Seen, into: Into | None
-    ) -> Iterator[Contact]:
-        table = self.table
-        if table is None:
-            if into is not None:
-                return card_contacts([octets], self.number, tally, seen, into)
-            return vcard.read([octets], source=self.number, tally=tally, on_record=seen)
-        photos = PhotosBeside(self.path)
-        reader = RowReader(table.layout, table.binding, self.number, tally, photos)
-        rows = csv.read(io.BytesIO(octets), table.dialect)
-        return records(reader, rows, tally, seen, to_the_end=piece.last, into=into)
+    def _contacts(self, octets: bytes, piece: Piece, seen: _Seen) -> Iterator[Contact]:
+        table, tally, into = self._work.table, self._tally, self._into
+        if table is not None and self._rows is not None:
+            rows = csv.read(io.BytesIO(octets), table.dialect)
+            return records(self._rows, rows, tally, seen, to_the_end=piece.last, into=into,
+                           quick=self._quick)  # fmt: skip
+        self._cards.record = 0
+        if into is not None and self._blocks is not None:
+            return card_contacts([octets], self._blocks, tally, seen, into)
+        return vcard.read([octets], source=self._work.number, tally=tally, on_record=seen)
 
-    def _output(self, tally: Tally, target: _Memory, proof: Proof | None) -> CardOutput | RowOutput:
-        if self.out is None:
-            return CardOutput(VCardWriter(self.format.version, tally), target, proof)
-        writer = RowWriter(self.out.layout, tally, self.out.extra, widens=self.out.widens)
-        return RowOutput(writer, target, proof, headings=False)
+    def _made_output(self) -> CardOutput | RowOutput:
+        out = self._work.out
+        if out is None:
+            writer = VCardWriter(self._work.format.version, self._tally)
+            return CardOutput(writer, self._target, self._proof)
+        rows = RowWriter(out.layout, self._tally, out.extra, widens=out.widens)
+        return RowOutput(rows, self._target, self._proof, headings=False)
 
 
 class _Seen:
@@ -156,6 +186,11 @@ class _Memory:
 
     def write(self, octets: bytes) -> None:
         self.octets.append(octets)
+
+    def taken(self) -> bytes:
+        """All that was written since it was last asked."""
+        written, self.octets = b"".join(self.octets), []
+        return written
 
 
 class _Gathered:
@@ -236,12 +271,13 @@ def _worker(work: Work, connection: Connection, others: Sequence[Connection]) ->
             other.close()
     gc.freeze()
     gc.disable()  # contacts hold no cycles; what else does is looked for between the pieces
+    workshop = work.begin()
     with contextlib.suppress(EOFError, OSError):
         while True:
             piece = connection.recv()
             gc.collect()
             try:
-                done: Any = work.do(piece)
+                done: Any = workshop.do(piece)
             except MoreColumns:
                 done = MoreColumns()
             except Exception as error:  # told by the parent

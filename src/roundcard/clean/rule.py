@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -124,4 +125,8 @@ AnyRule = Rule | Reshaping
 
 def with_names(*names: str) -> Callable[[Sequence[Head]], bool]:
     """Tells contacts that have a property of all these names."""
-    return lambda heads: {head.name for head in heads}.issuperset(names)
+    return partial(_has_all, names)
+
+
+def _has_all(names: Sequence[str], heads: Sequence[Head]) -> bool:
+    return {head.name for head in heads}.issuperset(names)

@@ -241,6 +241,15 @@ class Tally:
         if unit and len(finding.examples) < MOST_EXAMPLES:
             finding.examples.append((unit, number))
 
+    def taken(self) -> Tally:
+        """All that was counted so far, for somebody else to add; here it begins anew."""
+        taken = Tally()
+        for name in ("people", "values", "why", "why_people", "findings", "shapes"):
+            begun = getattr(taken, name)
+            setattr(taken, name, getattr(self, name))
+            setattr(self, name, begun)
+        return taken
+
     def find_again(self, findings: Findings, before: Mapping[str, int] | None = None) -> None:
         """Tell findings of elsewhere here; `before` is what came before the place where numbers
         begin to count, by unit."""
