@@ -136,8 +136,8 @@ def start_up(folder: Path, times: int = 7) -> None:
     bare = best([PYTHON, str(HERE / "bare_typer.py"), "--help"])
     ours = best([*TOOL, "--help"])
     rows, drafted = best([*convert_ten, "--layout", "usual.toml"]), best(convert_ten)
-    print(f"\nCPU of --help: bare Typer {bare:.2f} s, roundcard {ours:.2f} s "
-          f"({ours / bare:.2f}×)\nten rows with a layout {rows:.2f} s, without {drafted:.2f} s")  # fmt: skip
+    print(f"\nCPU of --help: bare Typer {bare:.2f} s, roundcard {ours:.2f} s ({ours / bare:.2f}×)")
+    print(f"ten rows with a layout {rows:.2f} s, without {drafted:.2f} s")
 
 
 def main() -> None:

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
-from itertools import islice
-from typing import NamedTuple
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, NamedTuple
 
-from roundcard.card.contact import Contact, Property
+from roundcard.books.shapes.batch import Batch, Shape
+from roundcard.books.shapes.decoding import decoded
+from roundcard.books.shapes.work import Event
+from roundcard.books.source_reader import Reading
+from roundcard.card.contact import Contact, flat
 from roundcard.card.fields import ADR_PARTS
+from roundcard.card.head import Value
 from roundcard.clean.dates import order_told
 from roundcard.clean.names import in_one_case
 from roundcard.clean.splitting import reads_as
@@ -31,56 +36,125 @@ class Habits(NamedTuple):
     """The order of dates (``day``, ``month``, ``mixed``) and whole names (``family``)."""
 
 
-def habits_of(
-    contacts: Iterable[Contact], known: Mapping[str, str] | None = None, most: int = 0
-) -> Habits:
-    """What all contacts together tell, in one pass that keeps counts only.
+class Enough(Exception):  # noqa: N818  # a signal between rooms, no error of the user's
+    """So many contacts tell enough."""
 
-    `known` are orders that are told already, as by the date style of a table's column; they
-    stand whatever the dates that are left over tell. `most` stops after so many contacts, where
-    there are no dates that a later one could put in another order.
-    """
-    cases: dict[str, list[int]] = {}
-    dates: dict[str, Counter[str]] = {}
-    names: Counter[str] = Counter()
-    seen = 0
-    for contact in islice(contacts, most or None):
-        for prop in contact.properties:
-            name = prop.head.name
+
+class HabitsOf:
+    """Counts how a book writes some of its fields; takes records of one shape at once."""
+
+    labels = False
+
+    def __init__(self, known: Mapping[str, str] | None = None, most: int = 0) -> None:
+        """`known` are orders that are told already, as by the date style of a table's column; they
+        stand whatever the dates that are left over tell. After `most` contacts `Enough` is raised,
+        where there are no dates that a later one could put in another order."""
+        self._known = dict(known or {})
+        self._left = most or -1
+        self._cases: dict[str, list[int]] = {}
+        self._dates: dict[str, Counter[str]] = {}
+        self._read: Counter[str] = Counter()
+        self._seen = 0
+
+    def add(self, contact: Contact) -> None:
+        """Take one more contact. Raises `Enough`."""
+        self._value_by_value([(prop.head.name, prop.value, prop.rides)
+                              for prop in contact.properties])  # fmt: skip
+        self._passed(1)
+
+    def give(self, made: Sequence[Any]) -> None:
+        """What was counted is gone. Raises `Enough`."""
+        self._passed(len(made))
+
+    def takes_optional(self, shape: Shape) -> bool:  # noqa: ARG002
+        """Yes: each property is looked at by itself."""
+        return True
+
+    def make(self, batch: Batch) -> tuple[Sequence[Any], set[int]]:
+        """Nothing is made of records."""
+        return [False] * len(batch), set()
+
+    def count(self, batch: Batch) -> None:
+        """Count what the records of a batch tell."""
+        for item, column in zip(batch.shape, batch.columns, strict=True):
+            name = item.head.name
+            if name in _DATES or name in _NAMES:
+                values = decoded(item.head, column)
+                self._value_by_value([(name, value, item.rides) for value in values if value])
+
+    def events(self) -> dict[int, Event]:
+        """Nothing is told."""
+        return {}
+
+    def habits(self) -> Habits:
+        """What all contacts together tell."""
+        orders = {path: order for path, told in self._dates.items() if (order := _order(told))}
+        first, second = self._read["given"], self._read["family"]
+        if second >= _FEWEST and second >= _SHARE * (first + second):
+            orders[_WHOLE] = "family"
+        return Habits(_uniform(self._cases), orders | self._known)
+
+    def _passed(self, records: int) -> None:
+        if self._left >= 0:
+            self._left -= records
+            if self._left <= 0:
+                raise Enough
+
+    def _value_by_value(self, values: Iterable[tuple[str, Value, bool]]) -> None:
+        for name, value, rides in values:
             if name in _DATES:
-                if told := order_told(prop.text):
-                    dates.setdefault(_DATES[name], Counter())[told] += 1
+                if told := order_told(_text(value)):
+                    self._dates.setdefault(_DATES[name], Counter())[told] += 1
                 continue
-            for path, text in _names(name, prop):
-                counts = cases.get(path)
-                if counts is None:
-                    counts = cases[path] = [0, 0, 0]
+            for path, text in _names(name, value):
+                counts = self._cases.setdefault(path, [0, 0, 0])
                 counts[0] += 1
                 if (text.isupper() or text.islower()) and in_one_case(text):
                     counts[1 if text.isupper() else 2] += 1
-                if path == _WHOLE and seen < _ENOUGH and not prop.rides:
-                    seen += 1
-                    names[reads_as(text)] += 1
-    orders = {path: order for path, told in dates.items() if (order := _order(told))}
-    first, second = names["given"], names["family"]
-    if second >= _FEWEST and second >= _SHARE * (first + second):
-        orders[_WHOLE] = "family"
-    return Habits(_uniform(cases), orders | dict(known or {}))
+                if path == _WHOLE and self._seen < _ENOUGH and not rides:
+                    self._seen += 1
+                    self._read[reads_as(text)] += 1
 
 
-def _names(name: str, prop: Property) -> Iterator[tuple[str, str]]:
+def habits_of(
+    contacts: Iterable[Contact], known: Mapping[str, str] | None = None, most: int = 0
+) -> Habits:
+    """What all contacts together tell, in one pass that keeps counts only; see `HabitsOf`."""
+    gathered = HabitsOf(known, most)
+    with contextlib.suppress(Enough):
+        for contact in contacts:
+            gathered.add(contact)
+    return gathered.habits()
+
+
+def habits_in(reading: Reading, known: Mapping[str, str] | None = None, most: int = 0) -> Habits:
+    """The same of a source."""
+    gathered = HabitsOf(known, most)
+    with contextlib.suppress(Enough):
+        for contact in reading.contacts(into=gathered):
+            gathered.add(contact)
+    return gathered.habits()
+
+
+_NAMES = frozenset({"fn", "n", "nickname", "adr"})
+
+
+def _text(value: Value) -> str:
+    return value if isinstance(value, str) else " ".join(flat(value))
+
+
+def _names(name: str, value: Value) -> Iterator[tuple[str, str]]:
+    parts = (value,) if isinstance(value, str) else value
     if name == "fn":
-        yield _WHOLE, prop.text
+        yield _WHOLE, _text(value)
     elif name == "n":
-        for path, component in zip(_NAME_PARTS, prop.components, strict=False):
+        for path, component in zip(_NAME_PARTS, parts, strict=False):
             if component:
                 yield path, component if isinstance(component, str) else " ".join(component)
     elif name == "nickname":
-        yield "nickname", prop.text
-    elif name == "adr":
-        parts = prop.components
-        if len(parts) > _LOCALITY and parts[_LOCALITY]:
-            yield "address/locality", str(parts[_LOCALITY])
+        yield "nickname", _text(value)
+    elif name == "adr" and len(parts) > _LOCALITY and parts[_LOCALITY]:
+        yield "address/locality", str(parts[_LOCALITY])
 
 
 def _uniform(cases: Mapping[str, list[int]]) -> frozenset[str]:

@@ -52,6 +52,7 @@ class ByColumns:
     def __init__(self, step: Clean) -> None:
         self._step = step
         self._known: dict[tuple[int, Item, Where], dict[Value, Judged | None]] = {}
+        self._texts: dict[tuple[int, str, Where], dict[str, _Verdict]] = {}
         self.said: list[list[Said]] = []
         """What was said of each record of the last batch; empty where nothing was."""
 
@@ -182,15 +183,26 @@ class ByColumns:
         columns[at] = Column(keep_values, raws=raws, parts=parts, ends=ends)
         values[at] = made
 
+    def _verdict(self, text: str, path: str, number: int, where: Where) -> _Verdict:
+        """What the rules of one pass say of a text; the answer is kept."""
+        known = self._texts.setdefault((number, path, where), {})
+        found = known.get(text)
+        if found is None:
+            if len(known) > _MOST_KNOWN:
+                known.clear()
+            found = known[text] = self._step.verdict(text, path, number, where)
+        return found
+
     def _judge(self, item: Item, value: Value, number: int, where: Where) -> Judged | None:
         """What the rules of one pass make of a value; None where that is more than a change."""
-        judge = self._step.verdict
         if isinstance(value, str):
             if not value:
                 return Judged(value, ())
+            judge = self._step.verdict  # the column keeps the answer
             path = self._step.path_of(item, 0)
             new, reason, said = judge(value, path, number, where)
             return Judged(new, ((reason, 1),), tuple(said)) if new else None
+        judge = self._verdict
         texts: list[Component] = []
         reasons: list[Reason | None] = []
         every: list[Said] = []
@@ -210,6 +222,9 @@ class ByColumns:
             while texts and not texts[-1]:
                 texts.pop()
         return Judged(tuple(texts), tuple((reason, 1) for reason in reasons), tuple(every))
+
+
+_Verdict = tuple[str, Reason | None, list[Said]]
 
 
 def _both(before: Ends | None, judged: Judged) -> Ends | None:

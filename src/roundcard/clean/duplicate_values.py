@@ -125,7 +125,7 @@ def _may_say_twice(
         known = {value: _repeats(value) for value in set(columns[at])}
         yield from (n for n, value in enumerate(columns[at]) if known[value])
     for name, places in _repeated(tuple(heads)):
-        if name in _LISTS or all(rides[at] for at in places):
+        if name in _LISTS or len(places) < 2 or all(rides[at] for at in places):
             continue
         ends = [list(map(_end, map(_text, columns[at]))) for at in places]
         yield from (n for n, each in enumerate(zip(*ends, strict=True))

@@ -11,7 +11,7 @@ from roundcard.books.shapes.batch import Batch
 from roundcard.books.source import Source, wide_encoding
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
-from roundcard.clean.book_conventions import Habits, habits_of
+from roundcard.clean.book_conventions import Habits, habits_in
 from roundcard.clean.by_columns import Event
 from roundcard.clean.countries import country_name
 from roundcard.clean.rules import chosen
@@ -102,7 +102,7 @@ def cleaning(
         if _NEED_HABITS & {rule.name for rule in rules}:
             undated = _undated(layout) if layout is not None else _dated(reading.source)
             most = 0 if undated else _PEOPLE_ENOUGH
-            habits = habits_of(reading.contacts(), _told_by(layout, wanted), most)
+            habits = habits_in(reading, _told_by(layout, wanted), most)
         forms = Forms(wanted.region.upper(), wanted.phone or "international",
                       wanted.countries.lower(), this_year)  # fmt: skip
         steps.append(Clean(rules, forms, habits, tell=tell, refused=refused))
