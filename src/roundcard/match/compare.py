@@ -55,6 +55,20 @@ VETOES = ("", "birthdays differ", "given names differ", "one is senior, the othe
 
 def compared(features: Features, pairs: Pairs) -> Compared:
     """The levels of agreement of pairs of contacts."""
+    if len(pairs) <= _MOST_PAIRS:
+        return _compared(features, pairs)
+    levels = {name: np.zeros(len(pairs), dtype=np.int8) for name in LEVELS}
+    veto = np.zeros(len(pairs), dtype=np.int8)
+    for begin in range(0, len(pairs), _MOST_PAIRS):
+        part = slice(begin, begin + _MOST_PAIRS)
+        some = _compared(features, pairs[part])
+        veto[part] = some.veto
+        for name, each in some.levels.items():
+            levels[name][part] = each
+    return Compared(levels, veto)
+
+
+def _compared(features: Features, pairs: Pairs) -> Compared:
     one, other = pairs[:, 0], pairs[:, 1]
     column = _Columns(features, one, other)
     given, family = _names(features, column)
@@ -189,6 +203,8 @@ def _whole(features: Features, column: _Columns, given: Levels, family: Levels) 
     return level.astype(np.int8)
 
 
+_MOST_PAIRS = 1_000_000
+"""Pairs that are compared at once."""
 _AT_ONCE = 200_000
 """Pairs whose values are laid side by side at once."""
 
