@@ -1,9 +1,9 @@
 """The quick way against the long way: ``python bench/both_ways.py [BOOKS] [SEED]``.
 
 5,000 books if not said: made up, with layouts of every kind of column, from table and cards to
-table and cards, half of them cleaned. Octets, ledger, findings, side files and changes are compared.
-Prints how many books differ (there should be none), and how many of their records went the quick
-way.
+table and cards, half of them cleaned. Octets, ledger, findings, side files and changes are held
+against each other. Prints how many books differ (there should be none), and how many of their
+records went the quick way.
 """
 
 from __future__ import annotations

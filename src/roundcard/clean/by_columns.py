@@ -6,13 +6,13 @@ rule may reshape, or of which a value would be dropped, is left to the step itse
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Column, Ends, Item
 from roundcard.books.shapes.decoding import components, decoded
 from roundcard.card.fields import ADR_PARTS
-from roundcard.card.head import Component, Value
+from roundcard.card.head import Component, Head, Value
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Reshaping
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
@@ -65,19 +65,18 @@ class ByColumns:
         if odd:
             return batch, odd
         heads = tuple([item.head for item in batch.shape])
-        values: dict[int, Sequence[Value]] = {}
+        values = {at: decoded(item.head, column) for at, (item, column)
+                  in enumerate(zip(batch.shape, columns, strict=True))}  # fmt: skip
+        reshaping = [work for work in self._step.passes
+                     if isinstance(work, Reshaping) and work.needs(heads)]  # fmt: skip
+        # what is reshaped in any case need not be judged here
+        if odd := self._reshaped(batch, heads, reshaping, values):
+            return batch, odd
         for number, work in enumerate(self._step.passes):
             if not isinstance(work, Reshaping):
-                odd |= self._judged(batch, columns, number, wheres, values)
-            elif work.needs(heads):
-                if work.may is None:
-                    return batch, set(range(len(batch)))
-                for at, (item, column) in enumerate(zip(batch.shape, columns, strict=True)):
-                    if at not in values:
-                        values[at] = decoded(item.head, column)
-                rides = [item.rides or item.empty for item in batch.shape]
-                every = [values[at] for at in range(len(columns))]
-                odd |= set(work.may(heads, rides, every))
+                odd = self._judged(batch, columns, number, wheres, values)
+            elif work in reshaping:
+                odd = self._reshaped(batch, heads, [work], values)
             if odd:
                 return batch, odd
         made = Batch(batch.shape, columns, batch.places)
@@ -116,6 +115,19 @@ class ByColumns:
         return (usual or forms.region, bool(usual)), {n for n, code in enumerate(own)
                                                       if code != usual}  # fmt: skip
 
+    @staticmethod
+    def _reshaped(
+        batch: Batch, heads: Sequence[Head], rules: Sequence[Reshaping],
+        values: Mapping[int, Sequence[Value]],
+    ) -> set[int]:  # fmt: skip
+        """The records that some rules may reshape."""
+        rides = [item.rides or item.empty for item in batch.shape]
+        every = [values[at] for at in range(len(values))]
+        odd: set[int] = set()
+        for rule in rules:
+            odd |= set(range(len(batch)) if rule.may is None else rule.may(heads, rides, every))
+        return odd
+
     def _judged(
         self, batch: Batch, columns: list[Column], number: int, where: Where,
         values: dict[int, Sequence[Value]],
@@ -126,8 +138,6 @@ class ByColumns:
         for at, item in enumerate(batch.shape):
             if item.rides or item.empty or not self._step.judges(item.head, number, where):
                 continue
-            if at not in values:
-                values[at] = decoded(item.head, columns[at])
             known = self._known.setdefault((number, item, where), {})
             if len(known) > _MOST_KNOWN:
                 known.clear()
