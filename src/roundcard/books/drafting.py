@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
-import io
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import islice
 from pathlib import Path
 from typing import NamedTuple
 
-from roundcard.books.source import Source
+from roundcard.books.source import LOOKED_AT, Source, sample_rows
 from roundcard.errors import LayoutError, SourceError
-from roundcard.formats import csv, workbook
-from roundcard.formats.csv import Dialect, Row
+from roundcard.formats.csv import Dialect
 from roundcard.layouts.drafting.cells import cell_kind
 from roundcard.layouts.drafting.draft import Draft, draft_layout
 from roundcard.layouts.drafting.heading_parser import known_headings
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
 from roundcard.layouts.rowkinds import is_total, looks_like_a_record
 
-LOOKED_AT = 1_000
-"""Rows that are looked at before a table is read."""
 _HEADINGS_WITHIN = 20
 """Rows among which headings are looked for."""
 _ALIKE_WITHIN = 40
@@ -45,19 +41,6 @@ class Beginning(NamedTuple):
     def profile(self) -> TableProfile:
         """What the columns hold in these rows."""
         return profile_rows(self.headings or [""] * self.width, self.rows)
-
-
-def sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
-    """The first rows of a table; of a text table those that stand whole in the sample."""
-    if source.format.of_text:
-        sample = source.sample
-        if source.octets > len(sample) and b"\n" in sample:
-            sample = sample[: sample.rindex(b"\n") + 1]
-        rows = csv.read(io.BytesIO(sample), dialect, source.sample)
-        yield from (row._replace(cells=[]) if row.wrong else row for row in rows)
-        return
-    with source.open() as stream:
-        yield from workbook.read(stream, sheet=source.how.sheet, tell=lambda *_: None)
 
 
 def beginning(source: Source, dialect: Dialect) -> Beginning:

@@ -16,8 +16,11 @@ from roundcard import formats
 from roundcard.books.photos import PhotoFolder
 from roundcard.books.transaction import recover
 from roundcard.errors import SourceError, UsageError
-from roundcard.formats import SAMPLE, Format, charset, vcard, workbook
+from roundcard.formats import SAMPLE, Format, charset, csv, vcard, workbook
+from roundcard.formats.csv import Dialect, Row
 
+LOOKED_AT = 1_000
+"""Rows that are looked at before a table is read."""
 STANDARD = "-"
 """The name of standard input and output."""
 CHUNK = 1 << 18
@@ -280,3 +283,16 @@ def vcard_version(sample: bytes) -> str:
         if line[:8].upper() == b"VERSION:"
     ]
     return " and ".join(sorted(set(said)))
+
+
+def sample_rows(source: Source, dialect: Dialect) -> Iterator[Row]:
+    """The first rows of a table; of a text table those that stand whole in the sample."""
+    if source.format.of_text:
+        sample = source.sample
+        if source.octets > len(sample) and b"\n" in sample:
+            sample = sample[: sample.rindex(b"\n") + 1]
+        rows = csv.read(io.BytesIO(sample), dialect, source.sample)
+        yield from (row._replace(cells=[]) if row.wrong else row for row in rows)
+        return
+    with source.open() as stream:
+        yield from workbook.read(stream, sheet=source.how.sheet, tell=lambda *_: None)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import chain
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from roundcard.books.chunks import PIECE, Piece, card_pieces, row_pieces
 from roundcard.books.photos import PhotosBeside
@@ -22,10 +23,12 @@ from roundcard.formats import charset, csv
 from roundcard.formats.vcard.reader import CardReader
 from roundcard.layouts.binding import Binding, bind, demand_fit, missing_note
 from roundcard.layouts.damage import tell_damage
-from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.model import Layout
 from roundcard.layouts.row_reader import RowReader
 from roundcard.tally import Fate, Reason, SetAside, Tally, Why
+
+if TYPE_CHECKING:
+    from roundcard.layouts.drafting.draft import Draft
 
 PROGRESS_EVERY = 500
 """Records between two calls of a progress function."""

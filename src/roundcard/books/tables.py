@@ -6,21 +6,22 @@ from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import islice
-from typing import BinaryIO, NamedTuple
+from typing import TYPE_CHECKING, BinaryIO, NamedTuple
 
-from roundcard.books.drafting import LOOKED_AT, demand_understood, draft_table, sample_rows
-from roundcard.books.source import Source
+from roundcard.books.source import LOOKED_AT, Source, sample_rows
 from roundcard.errors import LayoutError, SourceError
 from roundcard.formats import charset, csv, workbook
 from roundcard.formats.csv import SEPARATORS, Dialect, Row
 from roundcard.formats.dialect import GuessedDialect, guess_dialect, said_separator
 from roundcard.layouts.binding import fit
-from roundcard.layouts.drafting.draft import Draft
-from roundcard.layouts.drafting.profile import TableProfile, profile_rows
-from roundcard.layouts.fitting import TAKEN_FROM, Fit, fit_of
 from roundcard.layouts.model import Layout
 from roundcard.layouts.rowkinds import is_total
 from roundcard.tally import Tally
+
+if TYPE_CHECKING:
+    from roundcard.layouts.drafting.draft import Draft
+    from roundcard.layouts.drafting.profile import TableProfile
+    from roundcard.layouts.fitting import Fit
 
 FITS_WELL = 0.6
 """The share of its columns that a layout must find in a file to be chosen for it."""
@@ -135,6 +136,8 @@ def open_table(
         table.dialect, table.layout = said, layout
         table.taken = taken.score if taken is not None else 0.0
         return table
+    from roundcard.books.drafting import demand_understood, draft_table
+
     draft, begun = draft_table(source, guessed.dialect)
     if demand:
         demand_understood(draft, begun, source.name)
@@ -202,6 +205,8 @@ def _chosen(source: Source, layouts: Sequence[Layout], guessed: GuessedDialect) 
 
 def best_kept(source: Source, kept: Sequence[Layout], guessed: GuessedDialect) -> Fit | None:
     """The kept layout that fits a table so well that it is taken unasked."""
+    from roundcard.layouts.fitting import TAKEN_FROM
+
     found = fits_of(source, kept, guessed)
     return found[0] if found and found[0].score >= TAKEN_FROM else None
 
@@ -210,6 +215,9 @@ def fits_of(source: Source, layouts: Sequence[Layout], guessed: GuessedDialect) 
     """How well each of some layouts fits the first rows of a table, the best first."""
     if not layouts:
         return []
+    from roundcard.layouts.drafting.profile import profile_rows
+    from roundcard.layouts.fitting import fit_of
+
     dialect = guessed.dialect
     rows = [row.cells for row in islice(sample_rows(source, dialect), LOOKED_AT)]
     profiles: dict[int, tuple[list[str] | None, TableProfile]] = {}

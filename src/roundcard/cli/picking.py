@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from roundcard.books.conversion import Report
 from roundcard.books.pipeline import Step
@@ -15,9 +16,10 @@ from roundcard.cli.options import ReportBlock
 from roundcard.cli.planning import today
 from roundcard.cli.render import report
 from roundcard.errors import ConditionError, PathError, PlanError, UsageError
-from roundcard.pick.categories import Categories
-from roundcard.pick.conditions import Condition
-from roundcard.pick.fields import OnlyFields, SetValue
+from roundcard.tally import Why
+
+if TYPE_CHECKING:
+    from roundcard.pick.conditions import Condition
 
 DATE = "{date}"
 """Stands for today in a fixed value."""
@@ -25,11 +27,15 @@ DATE = "{date}"
 
 def conditions(texts: Sequence[str] | None, option: str, sources: Sequence[str]) -> list[Condition]:
     """The conditions of an option. Raises `PlanError` that names it."""
+    if not texts:
+        return []
+    from roundcard.pick.conditions import Condition
+
     names: Sequence[str] = ()
-    if any("source" in text.lower() for text in texts or ()) and STANDARD not in sources:
+    if any("source" in text.lower() for text in texts) and STANDARD not in sources:
         names = [source.name for source in sources_of(sources)]
     found = []
-    for text in texts or ():
+    for text in texts:
         try:
             found.append(Condition(text, names))
         except ConditionError as error:
@@ -37,19 +43,36 @@ def conditions(texts: Sequence[str] | None, option: str, sources: Sequence[str])
     return found
 
 
+def who(tests: Sequence[Condition]) -> list[Step]:
+    """The step of ``--where``; none where nothing is said."""
+    if not tests:
+        return []
+    from roundcard.pick.people import Picked
+
+    return [Picked(tests, Why.CONDITION)]
+
+
 def only_fields(paths: str) -> list[Step]:
     """The step of ``--only``; none where nothing is said. Raises `UsageError`."""
+    if not paths:
+        return []
+    from roundcard.pick.fields import OnlyFields
+
     try:
-        return [OnlyFields(parse_list(paths))] if paths else []
+        return [OnlyFields(parse_list(paths))]
     except PathError as error:
         raise UsageError(f"--only: {error.problem}\n{error.marked()}") from None
 
 
 def fixed_values(assignments: Sequence[str] | None) -> list[Step]:
     """The steps of ``--set``; ``{date}`` in a value is today. Raises `UsageError`."""
+    if not assignments:
+        return []
+    from roundcard.pick.fields import SetValue
+
     day = today().isoformat()
     try:
-        return [SetValue.parse(each.replace(DATE, day)) for each in assignments or ()]
+        return [SetValue.parse(each.replace(DATE, day)) for each in assignments]
     except PathError as error:
         raise UsageError(f"--set: {error.problem}\n{error.marked()}") from None
 
@@ -62,6 +85,8 @@ def relabelled(renames: Sequence[str] | None, removes: Sequence[str] | None) -> 
     day = today().isoformat()
     if not renames and not removes:
         return []
+    from roundcard.pick.categories import Categories
+
     return [Categories.parse([each.replace(DATE, day) for each in renames or ()], removes or ())]
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from roundcard.books.drafting import Beginning, sample_rows
-from roundcard.books.source import Source
+from roundcard.books.drafting import Beginning
+from roundcard.books.source import Source, sample_rows
 from roundcard.books.tables import open_table
 from roundcard.layouts.binding import bind, demand_fit
 from roundcard.layouts.drafting.draft import DraftedColumn, draft_layout

@@ -76,15 +76,13 @@ def convert(
     from roundcard.app.convert import convert as run  # --help needs none of it
     from roundcard.cli import picking, planning
     from roundcard.cli.render import progress
-    from roundcard.pick.people import Picked
-    from roundcard.tally import Why
 
     if split_into is not None:
         files = [*(files or ()), str(split_into)]
     sources, target = planning.sources_and_target(files, "convert")
     tests = picking.conditions(where, "--where", sources)
     steps = [
-        *([Picked(tests, Why.CONDITION)] if tests else []),
+        *picking.who(tests),
         *picking.only_fields(only),
         *picking.relabelled(rename_category, remove_category),
         *picking.fixed_values(set_),

@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from itertools import chain, groupby
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from roundcard.books.conversion import Report
 from roundcard.books.photos import SUFFIX as PHOTOS
 from roundcard.books.source_reader import ReadAs
 from roundcard.cli.render.reasons import EXPLAINED, FATES, sentence
 from roundcard.cli.render.text import count, styled, table, width
-from roundcard.layouts.drafting.draft import Draft, DraftedColumn
 from roundcard.tally import Counts, Fate, Finding, Reason, Why
+
+if TYPE_CHECKING:
+    from roundcard.layouts.drafting.draft import Draft, DraftedColumn
 
 SCHEMA = 3
 """Version of the JSON report; see docs/balance.md."""
