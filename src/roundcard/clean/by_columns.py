@@ -75,7 +75,7 @@ class ByColumns:
         for number, work in enumerate(self._step.passes):
             if not isinstance(work, Reshaping):
                 odd = self._judged(batch, columns, number, wheres, values)
-            elif work in reshaping:
+            elif work in reshaping and self.said:  # else nothing has changed since it was asked
                 odd = self._reshaped(batch, heads, [work], values)
             if odd:
                 return batch, odd

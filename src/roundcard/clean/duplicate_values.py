@@ -127,10 +127,15 @@ def _may_say_twice(
     for name, places in _repeated(tuple(heads)):
         if name in _LISTS or len(places) < 2 or all(rides[at] for at in places):
             continue
-        ends = [list(map(_end, map(_text, columns[at]))) for at in places]
+        ends = [_ends_of(columns[at]) for at in places]
         yield from (n for n, each in enumerate(zip(*ends, strict=True))
                     if len(set(each)) < len(each) and len(set(filter(None, each))) <
                     len(list(filter(None, each))))  # fmt: skip
+
+
+def _ends_of(column: Sequence[Value]) -> list[str]:
+    known = {value: _end(_text(value)) for value in set(column)}
+    return [known[value] for value in column]
 
 
 def _repeats(value: Value) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Item
@@ -483,6 +484,7 @@ def _path(prop: Property, at: int) -> str:
     return _path_at(prop.head, at)
 
 
+@lru_cache(maxsize=4_096)
 def _path_at(head: Head, at: int) -> str:
     if head.name == "fn":
         return "name/full"
