@@ -13,7 +13,7 @@ from roundcard.app.match import ASK, SURE
 from roundcard.books.conversion import Report, Written, convert_into
 from roundcard.books.hidden import demand_new, spare_originals
 from roundcard.books.plan import Plan, Watch, target_format
-from roundcard.books.shapes.steps import Picked
+from roundcard.books.shapes.steps import Wanted
 from roundcard.books.source import HowToRead
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Property
@@ -172,7 +172,7 @@ def _as_written(
         for source in again.open():
             source.photos = done.photos
         for reading in again.readings(tally):
-            for _ in reading.contacts(into=Picked(lambda _: False)):
+            for _ in reading.contacts(into=Wanted(lambda _: False)):
                 pass
         if people.read != count or people.blank or people.set_aside:
             return  # what was meant is kept instead

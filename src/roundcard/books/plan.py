@@ -11,7 +11,7 @@ from roundcard import formats
 from roundcard.books.groups import group_steps
 from roundcard.books.options import ReadOptions, WriteOptions
 from roundcard.books.pipeline import Step, after_steps
-from roundcard.books.shapes.steps import Picked
+from roundcard.books.shapes.steps import Wanted
 from roundcard.books.sidefiles import Say
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
 from roundcard.books.source_reader import Reading
@@ -139,7 +139,7 @@ class Plan:
             return place is not None and (place.source, place.record) in places
 
         for reading in self.readings(Tally()):
-            for contact in reading.contacts(into=Picked(wanted)):
+            for contact in reading.contacts(into=Wanted(wanted)):
                 if wanted(contact.origin):
                     yield contact
 

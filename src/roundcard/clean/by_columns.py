@@ -21,7 +21,7 @@ from roundcard.tally import Reason, Tally
 if TYPE_CHECKING:
     from roundcard.clean.step import Clean
 
-_MOST_KNOWN = 50_000
+_MOST_KNOWN, _MOST_COLUMNS = 50_000, 4_000
 _COUNTRY = ADR_PARTS.index("country")
 Where = tuple[str, bool]
 Event = Callable[[int, Tally], None]
@@ -138,6 +138,8 @@ class ByColumns:
         for at, item in enumerate(batch.shape):
             if item.rides or item.empty or not self._step.judges(item.head, number, where):
                 continue
+            if len(self._known) > _MOST_COLUMNS:  # a hostile file must not fill the memory
+                self._known.clear()
             known = self._known.setdefault((number, item, where), {})
             if len(known) > _MOST_KNOWN:
                 known.clear()
@@ -195,6 +197,8 @@ class ByColumns:
 
     def _verdict(self, text: str, path: str, number: int, where: Where) -> _Verdict:
         """What the rules of one pass say of a text; the answer is kept."""
+        if len(self._texts) > _MOST_COLUMNS:
+            self._texts.clear()
         known = self._texts.setdefault((number, path, where), {})
         found = known.get(text)
         if found is None:

@@ -193,6 +193,8 @@ class IntoCards:
         head, raws = item.head, column.raws
         known: dict[Value, str] = {}
         if head.field.kind != "media":  # pictures are never alike, and long
+            if len(self._lines) > _MOST_PLANS:  # a hostile file must not fill the memory
+                self._lines.clear()
             known = self._lines.setdefault(item, known)
         if len(known) > _MOST_LINES:
             known.clear()

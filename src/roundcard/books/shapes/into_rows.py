@@ -270,6 +270,8 @@ class IntoRows:
         """Fill the cells of a field as the long way fills them. Raises `Odd`."""
         items = tuple([batch.shape[at] for at in action.items])
         columns = [batch.columns[at] for at in action.items]
+        if len(self._known) > _MOST_PLANS:  # a hostile file must not fill the memory
+            self._known.clear()
         known = self._known.setdefault(items, {})
         if len(known) > _MOST_KNOWN:
             known.clear()

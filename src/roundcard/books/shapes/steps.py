@@ -86,7 +86,7 @@ def _one_after_another(events: Sequence[Event]) -> Event:
     return tell
 
 
-class Picked:
+class Wanted:
     """Takes no record but those that are wanted, and these as contacts."""
 
     labels = False

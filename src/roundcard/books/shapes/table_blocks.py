@@ -54,8 +54,6 @@ class Learned(NamedTuple):
     raws: tuple[str | None, ...] = ()
     """The undecoded text of properties that go on as they are."""
     ends: tuple[Ends | None, ...] = ()
-    read: int = 0
-    """How many values were read."""
     grouped: bool = False
     """Whether a group was made, whose name no other may have."""
     findings: Findings | None = None
@@ -188,7 +186,7 @@ class _Asked:
         for at, text in zip(self._cells, texts, strict=True):
             self._row[at] = text
         contact = Contact([])
-        read, findings = self._tally.overhear(lambda: self._build(self._row, pack(0, 1), contact))
+        _, findings = self._tally.overhear(lambda: self._build(self._row, pack(0, 1), contact))
         findings = {} if self._quiet else findings
         props = contact.properties
         if not props:
@@ -206,7 +204,7 @@ class _Asked:
         self._ends = self._ends or any(ends)
         self._tells = self._tells or bool(findings)
         self.groups = self.groups or grouped
-        return Learned(shape, values, raws, ends, read, grouped, findings or None)
+        return Learned(shape, values, raws, ends, grouped, findings or None)
 
 
 def _item_of(prop: Property, labels: dict[str, str]) -> Item:
