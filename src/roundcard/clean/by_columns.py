@@ -6,17 +6,20 @@ rule may reshape, or of which a value would be dropped, is left to the step itse
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
+from functools import partial
+from itertools import compress
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Column, Ends, Item
 from roundcard.books.shapes.decoding import components, decoded
+from roundcard.card.contact import count_values
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, Value
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Reshaping
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
-from roundcard.tally import Reason, Tally
+from roundcard.tally import Fate, Reason, Tally
 
 if TYPE_CHECKING:
     from roundcard.clean.step import Clean
@@ -46,6 +49,59 @@ class Judged(NamedTuple):
     said: tuple[Said, ...] = ()
 
 
+class _Work:
+    """A batch while it is cleaned."""
+
+    def __init__(self, batch: Batch) -> None:
+        self.shape = batch.shape
+        self.columns = list(batch.columns)
+        self.values: list[Sequence[Value]] = [
+            decoded(item.head, column)
+            for item, column in zip(batch.shape, batch.columns, strict=True)
+        ]
+        self.places = list(range(len(batch)))
+        """Where the records that are left stand in the batch."""
+        self.said: list[list[Said]] = []
+        """What was said of each record; empty where nothing was."""
+
+    @property
+    def heads(self) -> tuple[Head, ...]:
+        """The heads of all properties."""
+        return tuple([item.head for item in self.shape])
+
+    @property
+    def rides(self) -> list[bool]:
+        """Which properties are no values of their own."""
+        return [item.rides or item.empty for item in self.shape]
+
+    def say(self, said: Mapping[int, Sequence[Said]]) -> None:
+        """Note what was said of some records."""
+        if said and not self.said:
+            self.said = [[] for _ in self.places]
+        for n, each in said.items():
+            self.said[n] += each
+
+    def drop(self, odd: Collection[int]) -> None:
+        """Go on without some records."""
+        if not odd:
+            return
+        kept = [n not in odd for n in range(len(self.places))]
+
+        def take(column: Sequence[Any]) -> Sequence[Any]:
+            return list(compress(column, kept))
+
+        self.columns = [column.taken(take) for column in self.columns]
+        self.values = [take(column) for column in self.values]
+        self.places = list(take(self.places))
+        self.said = list(take(self.said)) if self.said else []
+
+    def add(self, item: Item, column: Column, values: Sequence[Value]) -> None:
+        """Put a property behind the others."""
+        self.shape = (*self.shape, item)
+        self.columns.append(column)
+        self.values.append(values)
+
+
 class ByColumns:
     """Cleans batches as a step cleans contacts."""
 
@@ -53,46 +109,43 @@ class ByColumns:
         self._step = step
         self._known: dict[tuple[int, Item, Where], dict[Value, Judged | None]] = {}
         self._texts: dict[tuple[int, str, Where], dict[str, _Verdict]] = {}
+        self._loudness: dict[tuple[int, str, Where], dict[str, bool]] = {}
         self.said: list[list[Said]] = []
         """What was said of each record of the last batch; empty where nothing was."""
 
     def clean(self, batch: Batch) -> tuple[Batch, set[int]]:
-        """The batch with its values cleaned; or the same one, and the places of those that the
-        step must see itself."""
+        """The batch with its values cleaned, without the records that the step must see itself;
+        and the places of these."""
         self.said = []
-        columns = list(batch.columns)
-        wheres, odd = self._regions(batch)
-        if odd:
-            return batch, odd
-        heads = tuple([item.head for item in batch.shape])
-        values = {at: decoded(item.head, column) for at, (item, column)
-                  in enumerate(zip(batch.shape, columns, strict=True))}  # fmt: skip
-        reshaping = [work for work in self._step.passes
-                     if isinstance(work, Reshaping) and work.needs(heads)]  # fmt: skip
+        work = _Work(batch)
+        where, odd = self._regions(batch)
+        work.drop(odd)
+        reshaping = self._needed(work)
         # what is reshaped in any case need not be judged here
-        if odd := self._reshaped(batch, heads, reshaping, values):
-            return batch, odd
-        for number, work in enumerate(self._step.passes):
-            if not isinstance(work, Reshaping):
-                odd = self._judged(batch, columns, number, wheres, values)
-            elif work in reshaping and self.said:  # else nothing has changed since it was asked
-                odd = self._reshaped(batch, heads, [work], values)
-            if odd:
-                return batch, odd
-        made = Batch(batch.shape, columns, batch.places)
+        work.drop(self._reshaped(work, [rule for rule in reshaping if rule.beside is None]))
+        for number, rules in enumerate(self._step.passes):
+            if not work.places:
+                break
+            if not isinstance(rules, Reshaping):
+                self._judged(work, number, where)
+            elif rules not in reshaping:
+                continue
+            elif rules.beside is not None:
+                if self._beside(work, rules, where):
+                    reshaping = self._needed(work)
+            elif work.said:  # else nothing has changed since it was asked
+                work.drop(self._reshaped(work, [rules]))
+        self.said = work.said
+        made = Batch(work.shape, work.columns, [batch.places[at] for at in work.places])
         made.origin = batch.origin
-        return made, set()
+        return made, set(range(len(batch))).difference(work.places)
 
     def events(self) -> dict[int, Event]:
         """What is to be told of the records of the last batch."""
         return {at: self._teller(said) for at, said in enumerate(self.said) if said}
 
     def _teller(self, said: Sequence[Said]) -> Event:
-        def tell(origin: int, tally: Tally) -> None:
-            for each in said:
-                self._step.tell_again(each, origin, tally)
-
-        return tell
+        return partial(self._step.tell_again, said)
 
     def _regions(self, batch: Batch) -> tuple[Where, set[int]]:
         """The region of all records; those that are of another one are odd."""
@@ -115,51 +168,118 @@ class ByColumns:
         return (usual or forms.region, bool(usual)), {n for n, code in enumerate(own)
                                                       if code != usual}  # fmt: skip
 
+    def _needed(self, work: _Work) -> list[Reshaping]:
+        heads = work.heads
+        return [rules for rules in self._step.passes
+                if isinstance(rules, Reshaping) and rules.needs(heads)]  # fmt: skip
+
     @staticmethod
-    def _reshaped(
-        batch: Batch, heads: Sequence[Head], rules: Sequence[Reshaping],
-        values: Mapping[int, Sequence[Value]],
-    ) -> set[int]:  # fmt: skip
+    def _reshaped(work: _Work, rules: Sequence[Reshaping]) -> set[int]:
         """The records that some rules may reshape."""
-        rides = [item.rides or item.empty for item in batch.shape]
-        every = [values[at] for at in range(len(values))]
         odd: set[int] = set()
+        if not work.places:
+            return odd
+        heads, rides = work.heads, work.rides
         for rule in rules:
-            odd |= set(range(len(batch)) if rule.may is None else rule.may(heads, rides, every))
+            if rule.may is None:
+                return set(range(len(work.places)))
+            odd.update(rule.may(heads, rides, work.values))
         return odd
 
-    def _judged(
-        self, batch: Batch, columns: list[Column], number: int, where: Where,
-        values: dict[int, Sequence[Value]],
-    ) -> set[int]:  # fmt: skip
-        """Put a run of rules to all columns; the records of which a value is dropped, or cannot be
-        judged by itself."""
+    def _beside(self, work: _Work, rule: Reshaping, where: Where) -> bool:
+        """Put what a rule derives behind the other properties; whether it derived anything."""
+        assert rule.beside is not None
+        path = rule.fields[0]
+        around = self._step.about(path, where)
+        derived = rule.beside(work.heads, work.rides, work.values, around)
+        if derived is None:
+            work.drop(self._reshaped(work, [rule]))
+            return False
+        if not any(derived.values):
+            work.drop({n for n, value in enumerate(derived.values) if value is None})
+            return False
+        work.drop({n for n, value in enumerate(derived.values) if not value})
+        values = list(filter(None, derived.values))
+        work.say({
+            n: [Said(path, str(before), rule.shown(value), rule.name, "")]
+            for n, (before, value) in enumerate(zip(work.values[derived.of], values, strict=True))
+        })  # fmt: skip
+        reason = Reason(Fate.DERIVED, rule.name, derived.head.field.path)
+        ends = [((reason, 1),) * (len(value) - value.count("")) for value in values]
+        parts = list(zip(*values, strict=True))
+        work.add(Item(derived.head), Column(parts=parts, ends=ends), values)
+        return True
+
+    def _judged(self, work: _Work, number: int, where: Where) -> None:
+        """Put a run of rules to all columns; go on without the records of which a value is
+        dropped, or cannot be judged by itself."""
         odd: set[int] = set()
-        for at, item in enumerate(batch.shape):
+        for at, item in enumerate(work.shape):
             if item.rides or item.empty or not self._step.judges(item.head, number, where):
                 continue
-            if len(self._known) > _MOST_COLUMNS:  # a hostile file must not fill the memory
-                self._known.clear()
-            known = self._known.setdefault((number, item, where), {})
-            if len(known) > _MOST_KNOWN:
-                known.clear()
-            column = values[at]
-            different = set(column)
-            for value in different - known.keys():
-                known[value] = self._judge(item, value, number, where)
-            if all((judged := known[value]) is not None and not judged.said
-                   for value in different):  # fmt: skip
+            loud = self._loud(item, work.columns[at], work.values[at], number, where)
+            if not loud:
                 continue
-            found = [known[value] for value in column]
-            lost = {n for n, each in enumerate(found) if each is None}
-            if columns[at].parts is not None:  # units that are cut off make another shape
-                lost |= {n for n, (each, old) in enumerate(zip(found, column, strict=True))
-                         if each is not None and len(each.value) != len(old)}  # fmt: skip
-            if lost or not self._may_change(item, columns[at]):
-                odd |= lost or {n for n, each in enumerate(found) if each and each.said}
+            column = work.values[at]
+            known = self._judgements(item, number, where)
+            found: dict[int, Judged] = {}
+            for n in loud:
+                value = column[n]
+                if value not in known:
+                    known[value] = self._judge(item, value, number, where)
+                judged = known[value]
+                if judged is None or (  # units that are cut off make another shape
+                    work.columns[at].parts is not None and len(judged.value) != len(value)
+                ):
+                    odd.add(n)
+                elif judged.said:
+                    found[n] = judged
+            if not found:
                 continue
-            self._change(item, columns, at, found, values)  # type: ignore[arg-type]
-        return odd
+            if not self._may_change(item, work.columns[at]):
+                odd |= found.keys()
+                continue
+            _change(work, at, found)
+        work.drop(odd)
+
+    def _judgements(self, item: Item, number: int, where: Where) -> dict[Value, Judged | None]:
+        if len(self._known) > _MOST_COLUMNS:  # a hostile file must not fill the memory
+            self._known.clear()
+        known = self._known.setdefault((number, item, where), {})
+        if len(known) > _MOST_KNOWN:
+            known.clear()
+        return known
+
+    def _loud(
+        self, item: Item, column: Column, values: Sequence[Value], number: int, where: Where
+    ) -> Sequence[int]:
+        """The records of whose value the rules of one pass may have something to say."""
+        if column.parts is not None:
+            loud: set[int] = set()
+            for at, part in enumerate(column.parts):
+                path = self._step.path_of(item, at)
+                loud.update(self._loud_texts(path, part, number, where))
+            return sorted(loud)
+        if values and isinstance(values[0], str):
+            path = self._step.path_of(item, 0)
+            return self._loud_texts(path, values, number, where)  # type: ignore[arg-type]
+        return range(len(values))
+
+    def _loud_texts(
+        self, path: str, texts: Sequence[str], number: int, where: Where
+    ) -> Sequence[int]:
+        if len(self._loudness) > _MOST_COLUMNS:
+            self._loudness.clear()
+        known = self._loudness.setdefault((number, path, where), {"": False})
+        if len(known) > _MOST_KNOWN:
+            known.clear()
+            known[""] = False
+        different = set(texts)
+        if fresh := [text for text in different if text not in known]:
+            known |= dict.fromkeys(fresh, False)
+            known |= dict.fromkeys(self._step.loud(fresh, path, number, where), True)
+        loud = {text for text in different if known[text]}
+        return [n for n, text in enumerate(texts) if text in loud] if loud else ()
 
     @staticmethod
     def _may_change(item: Item, column: Column) -> bool:
@@ -167,33 +287,6 @@ class ByColumns:
         if column.raws is None:
             return True
         return item.head.version != "2.1" and "URI" not in item.head.text.upper()
-
-    def _change(
-        self, item: Item, columns: list[Column], at: int, found: Sequence[Judged],
-        values: dict[int, Sequence[Value]],
-    ) -> None:  # fmt: skip
-        """Put cleaned values into a column, each with what came of it."""
-        if not self.said:
-            self.said = [[] for _ in found]
-        for n, each in enumerate(found):
-            if each.said:
-                self.said[n] += each.said
-        column = columns[at]
-        ends: list[Ends | None] = [
-            _both(column.ends[n] if column.ends is not None else None, each)
-            for n, each in enumerate(found)
-        ]
-        made = [each.value for each in found]
-        raws = None
-        if column.raws is not None:
-            raws = [raw if each.value == old else _written(item, each.value) for raw, each, old
-                    in zip(column.raws, found, values[at], strict=True)]  # fmt: skip
-        parts = None
-        if column.parts is not None:
-            parts = list(zip(*made, strict=True))
-        keep_values = made if raws is None and parts is None else None
-        columns[at] = Column(keep_values, raws=raws, parts=parts, ends=ends)
-        values[at] = made
 
     def _verdict(self, text: str, path: str, number: int, where: Where) -> _Verdict:
         """What the rules of one pass say of a text; the answer is kept."""
@@ -238,6 +331,32 @@ class ByColumns:
         return Judged(tuple(texts), tuple((reason, 1) for reason in reasons), tuple(every))
 
 
+def _change(work: _Work, at: int, found: Mapping[int, Judged]) -> None:
+    """Put cleaned values of some records into a column, each with what came of it."""
+    work.say({n: each.said for n, each in found.items()})
+    item, column, old = work.shape[at], work.columns[at], work.values[at]
+    made = list(old)
+    ends = list(column.ends) if column.ends is not None else [_as_read(value) for value in old]
+    raws = list(column.raws) if column.raws is not None else None
+    for n, each in found.items():
+        ends[n] = _both(ends[n], each) if column.ends is not None else each.ends
+        if raws is not None and each.value != old[n]:
+            raws[n] = _written(item, each.value)
+        made[n] = each.value
+    parts = list(zip(*made, strict=True)) if column.parts is not None else None
+    keep_values = made if raws is None and parts is None else None
+    work.columns[at] = Column(keep_values, raws=raws, parts=parts, ends=ends)
+    work.values[at] = made
+
+
+def _as_read(value: Value) -> Ends | None:
+    """What came of a value of which nothing was said."""
+    if isinstance(value, str):
+        return None if value else ()
+    return _NOTHING_SAID * count_values(value)
+
+
+_NOTHING_SAID: Ends = ((None, 1),)
 _Verdict = tuple[str, Reason | None, list[Said]]
 
 

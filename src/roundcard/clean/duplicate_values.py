@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from functools import lru_cache
+from itertools import combinations
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import key
@@ -127,15 +128,15 @@ def _may_say_twice(
     for name, places in _repeated(tuple(heads)):
         if name in _LISTS or len(places) < 2 or all(rides[at] for at in places):
             continue
-        ends = [_ends_of(columns[at]) for at in places]
-        yield from (n for n, each in enumerate(zip(*ends, strict=True))
-                    if len(set(each)) < len(each) and len(set(filter(None, each))) <
-                    len(list(filter(None, each))))  # fmt: skip
+        ends = [[_end_of(value) for value in columns[at]] for at in places]
+        for one, other in combinations(ends, 2):
+            yield from (n for n, (mine, its) in enumerate(zip(one, other, strict=True))
+                        if mine == its and mine)  # fmt: skip
 
 
-def _ends_of(column: Sequence[Value]) -> list[str]:
-    known = {value: _end(_text(value)) for value in set(column)}
-    return [known[value] for value in column]
+@lru_cache(maxsize=65_536)
+def _end_of(value: Value) -> str:
+    return _end(_text(value))
 
 
 def _repeats(value: Value) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Head, Value, with_params
@@ -29,11 +30,9 @@ def phone_form(text: str, around: Around) -> Verdict:
 def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
     """Each of several numbers in one value as a value of its own."""
     for at, prop in enumerate(contact.properties):
-        if prop.head.name != "tel" or len(prop.text) <= LONGEST_ALONE:
-            continue
-        text = prop.text
-        numbers = several(text) if MAY_SEPARATE.search(text) else []
-        if len(numbers) < 2:
+        text = prop.text if prop.head.name == "tel" else ""
+        numbers = _apart(text) if len(text) > LONGEST_ALONE else []
+        if not numbers:
             continue
         origin = marked(prop.origin_of(0))
         first = prop.replaced(numbers[0], origin)
@@ -42,13 +41,20 @@ def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         yield Reshaped(at, (first, *others), "phone", text, " · ".join(numbers))
 
 
+@lru_cache(maxsize=16_384)
+def _apart(text: str) -> list[str]:
+    """The numbers in a long text that holds several; none in any other."""
+    return several(text) if MAY_SEPARATE.search(text) else []
+
+
 def _may_be_apart(
     heads: Sequence[Head], _: Sequence[bool], columns: Sequence[Sequence[Value]]
 ) -> Iterator[int]:
     for head, column in zip(heads, columns, strict=True):
         if head.name == "tel" and max(map(len, column)) > LONGEST_ALONE:
-            long = ((at, str(text)) for at, text in enumerate(column) if len(text) > LONGEST_ALONE)
-            yield from (at for at, text in long if MAY_SEPARATE.search(text))
+            long = {text for text in column if len(text) > LONGEST_ALONE}
+            apart = {text for text in long if _apart(str(text))}
+            yield from (at for at, text in enumerate(column) if text in apart)
 
 
 RULES = (

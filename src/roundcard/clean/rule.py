@@ -95,6 +95,17 @@ class Rule:
         return not self.fields or path.startswith(self.fields)
 
 
+class Derived(NamedTuple):
+    """What a rule puts behind the properties of many contacts with the same heads."""
+
+    head: Head
+    of: int
+    """Which of the properties it is derived from."""
+    values: Sequence[tuple[str, ...] | None]
+    """A structured value for each contact: empty for one that gets none, None for one that the
+    rule must see as a whole."""
+
+
 @dataclass(frozen=True, slots=True)
 class Reshaping:
     """A rule that looks at a whole contact: splits, joins and folds its properties.
@@ -116,6 +127,16 @@ class Reshaping:
     ) = None
     """Which of many contacts with such heads it may reshape, by their numbers: given are also
     which properties are no values of their own, and a column of values for each; None for all."""
+    beside: (
+        Callable[
+            [Sequence[Head], Sequence[bool], Sequence[Sequence[Value]], Around], Derived | None
+        ]
+        | None
+    ) = None
+    """What it derives from one value of many contacts, given as for `may`; None where it must see
+    them."""
+    shown: Callable[[tuple[str, ...]], str] = " ".join
+    """What it derived, for a list of changes."""
     grows: bool = False
     """Whether it makes values for which a table that keeps its layout may have no column."""
 

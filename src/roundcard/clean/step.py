@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, NamedTuple
@@ -19,7 +19,7 @@ from roundcard.clean.by_columns import ByColumns, Event, Said
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule
 from roundcard.clean.text import RULES as TEXT_RULES
-from roundcard.clean.text import ordinary
+from roundcard.clean.text import all_ordinary, ordinary
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by, derived_by, number_of
 
 _KINDS = ("text", "phone", "uri", "date", "list", "parts")
@@ -115,7 +115,8 @@ class Clean:
     def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
         """Many contacts of one shape cleaned at once; see `ByColumns`."""
         if self.refused:
-            return batch, set(range(len(batch)))
+            every = set(range(len(batch)))
+            return batch.without(every), every
         if self._by_columns is None:
             self._by_columns = ByColumns(self)
         return self._by_columns.clean(batch)
@@ -134,6 +135,20 @@ class Clean:
         if desk is None:
             desk = self._desk_for(number, head, where, by_head)
         return desk is not False
+
+    def loud(self, texts: Collection[str], path: str, number: int, where: _Where) -> set[str]:
+        """Those texts of which some rule of a pass has something to say."""
+        desk = self._desk(number, path, where)
+        about = desk.about
+        found: set[str] = set()
+        odd = () if all_ordinary(texts) else [text for text in texts if not ordinary(text)]
+        for rule in desk.few:
+            judge = rule.judge
+            found.update([text for text in texts if judge(text, about) is not LEFT])
+        for rule in desk.rules if odd else ():
+            if rule not in desk.few:
+                found.update([text for text in odd if rule.judge(text, about) is not LEFT])
+        return found
 
     @staticmethod
     def path_of(item: Item, at: int) -> str:
@@ -166,17 +181,17 @@ class Clean:
                     break
         return text, reason, said
 
-    def tell_again(self, said: Said, origin: int, tally: Tally) -> None:
-        """Tell of one record what the rules said of a value."""
+    def tell_again(self, said: Sequence[Said], origin: int, tally: Tally) -> None:
+        """Tell of one record what the rules said of its values."""
         place = unpack(origin)
         source, record = (place.source, place.record) if place else (0, 0)
-        if said.doubt:
-            changed = said.before != said.after
-            kind = said.doubt if changed else said.doubt.partition(":")[0]
-            tally.find(f"{said.rule}: {kind}", "record", record)
-        if self.tell is not None:
-            path, before, after, rule, doubt = said
-            self.tell(Change(source, record, path, before, after, rule, doubt))
+        tell = self.tell
+        for path, before, after, rule, doubt in said:
+            if doubt:
+                kind = doubt if before != after else doubt.partition(":")[0]
+                tally.find(f"{rule}: {kind}", "record", record)
+            if tell is not None:
+                tell(Change(source, record, path, before, after, rule, doubt))
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact with its values cleaned; the same one where nothing changed."""
@@ -269,12 +284,13 @@ class Clean:
             run = () if isinstance(work, Reshaping) else work
             rules = tuple(rule for rule in run if rule.concerns(path))
             few = tuple(rule for rule in rules if rule not in TEXT_RULES)
-            found = _Desk(path, rules, few, self._about(path, where), set())
+            found = _Desk(path, rules, few, self.about(path, where), set())
             if len(self._desks) < _MOST_KEPT:
                 self._desks[number, path, where] = found
         return found
 
-    def _about(self, path: str, where: _Where) -> Around:
+    def about(self, path: str, where: _Where) -> Around:
+        """What rules may know beside the values of one path."""
         found = self._abouts.get((path, where))
         if found is None:
             forms, habits = self.forms, self.habits
@@ -285,7 +301,7 @@ class Clean:
         return found
 
     def _reshaped(self, contact: Contact, rule: Reshaping, where: _Where, tally: Tally) -> Contact:
-        found = list(rule.work(contact, self._about(rule.fields[0], where)))
+        found = list(rule.work(contact, self.about(rule.fields[0], where)))
         if not found:
             return contact
         made: dict[int, tuple[Property, ...]] = {}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 
@@ -62,6 +63,29 @@ def ordinary(text: str) -> bool:
         and "  " not in text
         and (
             len(text) > _LONGEST_NOTHING or (text[0].isalnum() and text.casefold() not in _NOTHING)
+        )
+    )
+
+
+def all_ordinary(texts: Collection[str]) -> bool:
+    """Whether all texts are ordinary, asked of all at once; False where that is not so easily
+    told."""
+    joined = "\n".join(texts)
+    return (
+        joined.isascii()
+        and joined.replace("\n", "").isprintable()
+        and joined.count("\n") == len(texts) - 1
+        and "  " not in joined
+        and "\n " not in joined
+        and " \n" not in joined
+        and joined[:1] != " "
+        and joined[-1:] != " "
+        and (
+            min(map(len, texts)) > _LONGEST_NOTHING
+            or (
+                "".join([text[0] for text in texts]).isalnum()
+                and _NOTHING.isdisjoint(map(str.casefold, texts))
+            )
         )
     )
 

@@ -10,10 +10,11 @@ from roundcard.card.fields import N_PARTS
 from roundcard.card.head import Head, Value, head
 from roundcard.card.names import joined_name, says_same
 from roundcard.card.origin import DERIVED
-from roundcard.clean.rule import Around, Reshaped, Reshaping, marked, with_names
-from roundcard.clean.splitting import split_name
+from roundcard.clean.rule import Around, Derived, Reshaped, Reshaping, marked, with_names
+from roundcard.clean.splitting import NOTHING, Split, split_name
 
 _PATH = "name/full"
+_FIVE = N_PARTS[:5]
 
 
 def name_split(contact: Contact, around: Around) -> Iterator[Reshaped]:
@@ -47,11 +48,16 @@ def _split_needed(contact: Contact) -> Property | None:
             whole = prop
         elif name == "kind" and prop.text.lower() != "individual":
             return None
-    if whole is None or (" " not in whole.text.strip() and whole.text.isascii()):
+    if whole is None or not _has_parts(whole.text):
         return None
     org = contact.first("org")
     same = org is not None and folded(whole.text) in map(folded, flat(org.components))
     return None if same else whole
+
+
+def _has_parts(text: str) -> bool:
+    """Whether a whole name may be split at all."""
+    return " " in text.strip() or not text.isascii()
 
 
 def name_join(contact: Contact, _: Around) -> Iterator[Reshaped]:
@@ -74,12 +80,42 @@ def _may_be_split(
     return () if "n" in there or "fn" not in there else range(len(columns[0]))
 
 
+def _parts_beside(
+    heads: Sequence[Head], rides: Sequence[bool], columns: Sequence[Sequence[Value]],
+    around: Around,
+) -> Derived | None:  # fmt: skip
+    """The parts of many whole names; those that are in doubt, or may be organisations, are left
+    to `name_split`."""
+    wholes = [at for at, (head, rides_) in enumerate(zip(heads, rides, strict=True))
+              if head.name == "fn" and not rides_]  # fmt: skip
+    if len(wholes) != 1 or not {"n", "kind", "org"}.isdisjoint(head.name for head in heads):
+        return None
+    names = columns[wholes[0]]
+    order = around.orders.get(_PATH, "")
+    known: dict[Value, tuple[str, ...] | None] = {}
+    for text in set(names):
+        found = split_name(str(text), around.region, order) if _has_parts(str(text)) else NOTHING
+        said = dict(found.parts)
+        odd = found.doubt or "family2" in said or not text
+        known[text] = None if odd else tuple([said.get(part, "") for part in _FIVE] if said else ())
+    return Derived(head("n"), wholes[0], [known[text] for text in names])
+
+
+def _shown(parts: tuple[str, ...]) -> str:
+    """The parts in the order in which they are spoken."""
+    family, given, additional, prefix, suffix = parts
+    said = (("prefix", prefix), ("given", given), ("additional", additional), ("family", family),
+            ("suffix", suffix))  # fmt: skip
+    return Split(tuple((part, text) for part, text in said if text)).shown()
+
+
 SPLIT = Reshaping(
     "name-split", ("name/full",), "whole names in their parts, where that is sure",
     (("name/full", "Weir, Dr Ada", "prefix Dr · given Ada · family Weir"),
      ("name/full", "Bob & Peggy Weir", "Bob & Peggy Weir"),
      ("name/full", "Withy Canal Trust", "Withy Canal Trust")),
-    name_split, with_names("fn"), may=_may_be_split, grows=True,
+    name_split, with_names("fn"), may=_may_be_split, beside=_parts_beside, shown=_shown,
+    grows=True,
 )  # fmt: skip
 JOIN = Reshaping(
     "name-join", ("name/full",), "whole names made anew from their parts, in the usual order",

@@ -155,14 +155,15 @@ class Merging:
         """Whom no group and no pointer concerns stays as read."""
         heads = {item.head.name for item in batch.shape}
         if self.moved and not heads.isdisjoint(_POINTERS):
-            return batch, set(range(len(batch)))
+            every = set(range(len(batch)))
+            return batch.without(every), every
         odd = set()
         for at, number in enumerate(batch.places):
             place = unpack(batch.origin(number))
             key = (place.source, place.record) if place is not None else (-1, 0)
             if key in self.groups or key in self.leave:
                 odd.add(at)
-        return batch, odd
+        return batch.without(odd) if odd else batch, odd
 
     def events(self) -> dict[int, Event]:
         """Nothing is told of others."""

@@ -20,6 +20,7 @@ from typing import NamedTuple
 from roundcard.card.contact import Property
 from roundcard.card.equality import number
 from roundcard.values.cell_kinds import pieces_of
+from roundcard.values.number_plans import international
 
 _SAID_EXTENSION = re.compile(
     r"\s*(?:;ext=|\b(?:ext(?:ension)?|extn|int|poste|app|dw|wew|tlw|durchwahl|anknytning)\.?"
@@ -184,9 +185,13 @@ def _template(
     Whether a number is possible, and how its digits are grouped, is told by its length and its
     first digits, so that numbers of one exchange need the library once.
     """
+    tail = length - len(first)
+    if form == "international":
+        usual = international(first + "0" * tail, region, plus=plus)
+        if usual is not None:
+            return _cut(usual.text, tail, in_use=usual.in_use)
     import phonenumbers  # heavy, and only where numbers are cleaned
 
-    tail = length - len(first)
     for digit in "01" if tail else "0":
         dialled = first + digit * tail
         try:
@@ -202,7 +207,13 @@ def _template(
     own = phonenumbers.country_code_for_region(region) if region else 0
     if form == "national" and number.country_code == own:
         shape = phonenumbers.PhoneNumberFormat.NATIONAL
-    made = phonenumbers.format_number(number, shape).replace("-", " ")
+    made = phonenumbers.format_number(number, shape)
+    return _cut(made, tail, in_use=phonenumbers.is_valid_number(number))
+
+
+def _cut(made: str, tail: int, *, in_use: bool) -> tuple[str, tuple[str, ...], str]:
+    """A number in form as `_template` gives it, without its last digits."""
+    made = made.replace("-", " ")
     marks: list[str] = []
     end = len(made)
     for at in range(len(made) - 1, -1, -1):
@@ -212,8 +223,7 @@ def _template(
             before = re.search(r"\D*$", made[:at])
             marks.insert(0, before[0] if before else "")
             end = at - len(marks[0])
-    used = phonenumbers.is_valid_number(number)
-    return made[:end], tuple(marks), "" if used else "possible, but not listed as in use"
+    return made[:end], tuple(marks), "" if in_use else "possible, but not listed as in use"
 
 
 def _why(reason: int) -> str:

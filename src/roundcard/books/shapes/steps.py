@@ -16,8 +16,8 @@ class Shaped(Protocol):
     """A step that can take records of one shape at once."""
 
     def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
-        """The batch after the step; or the same one, and the places of those that must be
-        contacts first."""
+        """The batch after the step, without those that must be contacts first; and the places of
+        these."""
 
     def events(self) -> dict[int, Event]:
         """What is to be told of the records that `shaped` took last."""
@@ -55,12 +55,17 @@ class _Through:
 
     def make(self, batch: Batch) -> tuple[Sequence[Any], set[int]]:
         """See `Into`."""
-        for step in self._steps:
+        left = range(len(batch))
+        gone: set[int] = set()
+        for number, step in enumerate(self._steps):
             batch, odd = step.shaped(batch)
-            if odd:
-                return (), odd
+            gone.update(left[at] for at in odd)
+            if odd and number:  # the steps before tell of records that are gone now
+                return (), gone
+            left = [at for n, at in enumerate(left) if n not in odd]
         self._after = batch
-        return self._into.make(batch)
+        found, odd = self._into.make(batch) if left else ((), set())
+        return found, gone | {left[at] for at in odd}
 
     def count(self, batch: Batch) -> None:
         """See `Into`."""

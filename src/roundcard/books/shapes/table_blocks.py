@@ -154,7 +154,7 @@ class _Asked:
         known = self._known
         if len(known) > _MOST_KNOWN:
             known.clear()
-        for key in different - known.keys():
+        for key in [key for key in different if key not in known]:
             known[key] = self._learn((key,) if len(taken) == 1 else key)  # type: ignore[arg-type]
         learned = list(map(known.__getitem__, keys))
         if self._tells:

@@ -28,7 +28,8 @@ class Into(Protocol):
         """Whether some records of a batch may lack some of the items."""
 
     def make(self, batch: Batch) -> tuple[Sequence[Any], set[int]]:
-        """What each record becomes, or the places of those that must go the long way."""
+        """What each record becomes but those that must go the long way, and the places of these;
+        or nothing, where it is to be asked again without them."""
 
     def count(self, batch: Batch) -> None:
         """Count what `make` made of the batch last."""
@@ -79,7 +80,9 @@ def work_off(block: Block, into: Into, tally: Tally) -> Iterator[Contact]:
         batch.origin = block.origin
         while len(batch):
             found, odd = into.make(batch)
-            if not odd:
+            if odd:
+                batch = batch.without(odd)
+            if len(found) and len(found) == len(batch):
                 into.count(batch)
                 block.count(batch)
                 told |= {batch.places[at]: event for at, event in into.events().items()}
@@ -89,7 +92,6 @@ def work_off(block: Block, into: Into, tally: Tally) -> Iterator[Contact]:
                     for place, each in zip(batch.places, found, strict=True):
                         made[place] = each
                 break
-            batch = batch.without(odd)
     block.end()
     begin = 0
     odd_ones = [at for at, each in enumerate(made) if each is None] if None in made else []
