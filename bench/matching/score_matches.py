@@ -19,7 +19,7 @@ from pathlib import Path
 from make_people import write
 
 from roundcard.books.plan import Plan
-from roundcard.match.features import features_in
+from roundcard.match.gathering import features_in
 from roundcard.match.matching import Matches, matches_of
 
 Pair = tuple[int, int]

@@ -103,6 +103,17 @@ def test_rules_on_single_values_say_the_same_of_columns(seed: int) -> None:
     assert quick > every / 20
 
 
+@pytest.mark.parametrize("target", ["3.0", "4.0", WIDE])
+def test_only_names_that_are_in_doubt_are_split_one_by_one(target: str) -> None:
+    names = ["Ada Weir", "Dr Ada Weir-Lock", "Weir, Zoë", "Bob & Peggy Weir", "Withy Canal Trust",
+             "Ada", "Jan van der Sluis", "Weir Ada (home)"]  # fmt: skip
+    cards = [card(f"FN:{names[at % len(names)]}", f"EMAIL:a{at}@x.test") for at in range(64)]
+    cards[9] = cards[9].replace("EMAIL:a9", "KIND:org\nEMAIL:a9")
+    outcome, way = taken("".join(cards).encode(), target, quick=True, clean=True)
+    assert outcome == taken("".join(cards).encode(), target, quick=False, clean=True)[0]
+    assert way[0] >= 31  # of the 32 that are sure, one may be an organisation's
+
+
 def test_cleaning_ordinary_contacts_takes_no_contact_apart() -> None:
     line = "TEL;TYPE=cell:07700 90{0:04}\nEMAIL:A{0}@X.Test\nADR:;;{0} Lock  Lane;Bath;;QX1 1AB;"
     text = "".join(

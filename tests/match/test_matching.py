@@ -4,13 +4,21 @@ from __future__ import annotations
 
 import itertools
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 
 from books_in_tests import card, read_cards
+from roundcard.books.chunks import Piece
+from roundcard.books.plan import Plan
+from roundcard.books.source_reader import Reading
+from roundcard.books.workers import in_order
 from roundcard.card.contact import Contact
+from roundcard.match import gathering
 from roundcard.match.blocking import MOST, candidates
 from roundcard.match.compare import LEVELS, VETOES, compared
 from roundcard.match.features import features_of
@@ -450,3 +458,42 @@ def test_pairs_are_compared_that_share_something(
 def test_one_name_alone_leads_to_a_pair() -> None:
     features = features_of(book_of(["FN:Cher"], ["FN:Cher"], ["FN:Sting"]), "GB")
     assert candidates(features).pairs.tolist() == [[0, 1]]
+
+
+@pytest.mark.parametrize("name", ["book.vcf", "book.csv"])
+def test_features_of_several_processes_are_those_of_one(
+    tmp_path: Path, name: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    lines = ["EMAIL:a{1}@x.test", "ORG:Lock {2}", "BDAY:19{2:02}0102", "TEL:07700 90{1:04}",
+             "ADR:;;{1} Lane;Bath;;QX{2};"]  # fmt: skip
+    one_card, row = card(*person("Ada", "Weir{0}", *lines)), "Ada Weir{0},07700 90{1:04},Lock {2}\n"
+    line = one_card if name == "book.vcf" else row
+    text = "".join(line.format(n, n % 300, n % 70) for n in range(6_000))
+    book = tmp_path / name
+    book.write_text(text if name == "book.vcf" else f"Name,Phone,Organisation\n{text}")
+    monkeypatch.setattr(Reading.cut, "__defaults__", (20_000,))
+    pieces: list[Piece] = []
+    monkeypatch.setattr(gathering, "in_order", noting(pieces))
+    plan = Plan([str(book)], "")
+    alone = gathering.features_in(replace(plan, processes=1), "GB")
+    together = gathering.features_in(replace(plan, processes=3), "GB")
+    assert len(pieces) > 3
+    assert len(alone) == 6_000
+    for words, same in zip(alone.words(), together.words(), strict=True):
+        assert list(words.texts) == list(same.texts)
+    for column in ("source", "record", "family", "given", "whole", "birthday", "house", "org"):
+        assert list(alone.column(column)) == list(together.column(column)), column
+    for several in ("phones", "emails"):
+        one, other = getattr(alone, several), getattr(together, several)
+        assert [list(one[at]) for at in range(6_000)] == [list(other[at]) for at in range(6_000)]
+
+
+def noting(pieces: list[Piece]) -> Callable[..., Iterator[tuple[Piece, object]]]:
+    """Does pieces in order, and notes which."""
+
+    def done(*work: Any) -> Iterator[tuple[Piece, object]]:
+        for piece, found in in_order(*work):
+            pieces.append(piece)
+            yield piece, found
+
+    return done

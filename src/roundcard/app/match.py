@@ -13,7 +13,7 @@ from roundcard.books.hidden import demand_new, spare_originals
 from roundcard.books.plan import Plan
 from roundcard.books.transaction import Transaction
 from roundcard.errors import UsageError
-from roundcard.match.features import features_in
+from roundcard.match.gathering import features_in
 from roundcard.match.matching import Matches, matches_of
 from roundcard.match.sheet import SheetRow, Shown, most_telling, places_of, shown_of, write_sheet
 from roundcard.match.sheet_decisions import Known, MatchSheet, answers, known

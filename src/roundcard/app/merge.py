@@ -20,7 +20,7 @@ from roundcard.card.contact import Property
 from roundcard.card.equality import identity
 from roundcard.errors import RoundCardError, UsageError
 from roundcard.match.decision_store import Decision
-from roundcard.match.features import features_in
+from roundcard.match.gathering import features_in
 from roundcard.match.matching import matches_of
 from roundcard.match.sheet_decisions import Known, MatchSheet, known
 from roundcard.merge.merge_step import Conflict, Merging

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import sys
 import time
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -32,7 +30,7 @@ from roundcard.books.source import STANDARD
 from roundcard.books.source_reader import Cut, ReadAs, Reading
 from roundcard.books.target import FolderTarget, NoTarget, StreamTarget, Target
 from roundcard.books.transaction import Stream, Transaction
-from roundcard.books.workers import Done, TableOut, Work, in_order
+from roundcard.books.workers import Done, TableOut, Work, in_order, worth_having
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
 from roundcard.layouts.damage import tell_damage
@@ -40,9 +38,6 @@ from roundcard.layouts.infer_columns import Shape
 from roundcard.layouts.model import Layout
 from roundcard.layouts.row_writer import MoreColumns, RowWriter
 from roundcard.tally import Balance, Fate, Reason, SetAside, Tally
-
-_WORTH_A_PROCESS = 2_000_000
-"""Octets of a source that a process more is worth starting for."""
 
 
 @dataclass(slots=True, repr=False)
@@ -285,7 +280,7 @@ class _Conversion:
         self, reading: Reading, output: Output | None, shape: Shape | None = None
     ) -> tuple[Cut, Work, int] | None:
         """How several processes share the work on one source; None where one does it alone."""
-        processes = self.processes(reading.source.octets)
+        processes = worth_having(reading.source.octets, self.plan.processes)
         if processes < 2 or self.plan.strict:
             return None
         out = None
@@ -302,10 +297,6 @@ class _Conversion:
         work = Work(cut.path, reading.number, cut.table, self.steps, self.format, out, shape,
                     self.plan.prove, self.plan.say)  # fmt: skip
         return cut, work, processes
-
-    def processes(self, octets: int) -> int:
-        """How many processes are worth having for a source of so many octets."""
-        return self.plan.processes or min(cores(), octets // _WORTH_A_PROCESS)
 
     def pieces(
         self, reading: Reading, shared: tuple[Cut, Work, int], tally: Tally, doing: str
@@ -379,10 +370,3 @@ class _Conversion:
         )
         needed = {label: n - listed[label.casefold()] for label, n in shape.labels.items()}
         return layout, {label: n for label, n in needed.items() if n > 0}
-
-
-def cores() -> int:
-    """How many cores this process may use."""
-    if sys.platform == "linux":
-        return len(os.sched_getaffinity(0))
-    return os.cpu_count() or 1

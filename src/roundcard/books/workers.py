@@ -11,15 +11,16 @@ import contextlib
 import gc
 import io
 import multiprocessing
+import os
 import pickle
 import signal
 import sys
 from collections import deque
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol, TypeVar
 
 from roundcard.books.chunks import Piece
 from roundcard.books.outputs import CardOutput, RowOutput
@@ -29,6 +30,7 @@ from roundcard.books.proof import Proof
 from roundcard.books.shapes.card_blocks import CardBlocks
 from roundcard.books.shapes.steps import through
 from roundcard.books.shapes.table_blocks import TableBlocks
+from roundcard.books.shapes.work import Into
 from roundcard.books.sidefiles import LeftBehind, Say
 from roundcard.books.source_reader import TableIn, card_contacts, records
 from roundcard.card.contact import Contact, Property
@@ -43,6 +45,8 @@ from roundcard.layouts.row_writer import MoreColumns, RowWriter
 from roundcard.tally import Reason, SetAside, Tally
 
 _FORKS = sys.platform == "linux"
+_WORTH_A_PROCESS = 2_000_000
+"""Octets of a source that a process more is worth starting for."""
 _AHEAD = 2
 """Pieces that a worker is given before the first of them is done."""
 
@@ -94,6 +98,50 @@ class Work:
         return Workshop(self)
 
 
+class PieceReader:
+    """Reads the pieces of one source: what it has learned of heads and places holds for all."""
+
+    def __init__(
+        self, path: Path, number: int, table: TableIn | None, tally: Tally, into: Into | None
+    ) -> None:
+        """Records of one shape are written into `into`, if it is given."""
+        self._path = path
+        self._number = number
+        self._tally = tally
+        self._into = into
+        self.table = table
+        self._rows: RowReader | None = None
+        self._quick: TableBlocks | None = None
+        self._cards = CardReader(number, tally)
+        self._blocks: CardBlocks | None = None
+        if table is not None:
+            photos = PhotosBeside(path)
+            self._rows = RowReader(table.layout, table.binding, number, tally, photos)
+            self._quick = TableBlocks(self._rows, tally)
+        elif into is not None:
+            self._blocks = CardBlocks(self._cards, labels=into.labels)
+
+    def octets(self, piece: Piece) -> bytes:
+        """What a piece holds."""
+        with self._path.open("rb") as stream:
+            stream.seek(piece.offset)
+            return stream.read(piece.length)
+
+    def contacts(
+        self, octets: bytes, piece: Piece, seen: Callable[[int], None]
+    ) -> Iterator[Contact]:
+        """The contacts of a piece, or those that could not be written with others."""
+        tally, into = self._tally, self._into
+        if self.table is not None and self._rows is not None:
+            rows = csv.read(io.BytesIO(octets), self.table.dialect)
+            return records(self._rows, rows, tally, seen, to_the_end=piece.last, into=into,
+                           quick=self._quick)  # fmt: skip
+        self._cards.record = 0
+        if into is not None and self._blocks is not None:
+            return card_contacts([octets], self._blocks, tally, seen, into)
+        return vcard.read([octets], source=self._number, tally=tally, on_record=seen)
+
+
 class Workshop:
     """What one process works with, piece after piece: what it has learned of heads, places and
     shapes holds for all pieces, only what is counted begins anew."""
@@ -105,29 +153,17 @@ class Workshop:
         self._proof = Proof(work.format) if work.prove else None
         self._output = None if work.shape is not None else self._made_output()
         into = self._output.shapes() if self._output is not None else None
-        self._into = through(into, work.steps)
-        self._rows: RowReader | None = None
-        self._quick: TableBlocks | None = None
-        self._cards = CardReader(work.number, self._tally)
-        self._blocks: CardBlocks | None = None
-        if work.table is not None:
-            photos = PhotosBeside(work.path)
-            self._rows = RowReader(work.table.layout, work.table.binding, work.number, self._tally,
-                                   photos)  # fmt: skip
-            self._quick = TableBlocks(self._rows, self._tally)
-        elif self._into is not None:
-            self._blocks = CardBlocks(self._cards, labels=self._into.labels)
+        into = through(into, work.steps)
+        self._reader = PieceReader(work.path, work.number, work.table, self._tally, into)
 
     def do(self, piece: Piece) -> Done:
         """Read a piece, take its contacts through the steps, and write them."""
         work, tally, output = self._work, self._tally, self._output
-        with work.path.open("rb") as stream:
-            stream.seek(piece.offset)
-            octets = stream.read(piece.length)
+        octets = self._reader.octets(piece)
         sink = tally.sink = _Gathered(work.say)
-        seen = _Seen()
+        seen = Seen()
         told = [step.gather() for step in telling(work.steps)]
-        contacts = after_steps(self._contacts(octets, piece, seen), work.steps, tally)
+        contacts = after_steps(self._reader.contacts(octets, piece, seen), work.steps, tally)
         shape = None
         if output is not None:
             for contact in contacts:
@@ -148,17 +184,6 @@ class Workshop:
         return Done(self._target.taken(), tally.taken(), seen.record, lines, sink.aside, sink.left,
                     shape, digests, told)  # fmt: skip
 
-    def _contacts(self, octets: bytes, piece: Piece, seen: _Seen) -> Iterator[Contact]:
-        table, tally, into = self._work.table, self._tally, self._into
-        if table is not None and self._rows is not None:
-            rows = csv.read(io.BytesIO(octets), table.dialect)
-            return records(self._rows, rows, tally, seen, to_the_end=piece.last, into=into,
-                           quick=self._quick)  # fmt: skip
-        self._cards.record = 0
-        if into is not None and self._blocks is not None:
-            return card_contacts([octets], self._blocks, tally, seen, into)
-        return vcard.read([octets], source=self._work.number, tally=tally, on_record=seen)
-
     def _made_output(self) -> CardOutput | RowOutput:
         out = self._work.out
         if out is None:
@@ -168,13 +193,14 @@ class Workshop:
         return RowOutput(rows, self._target, self._proof, headings=False)
 
 
-class _Seen:
+class Seen:
     """Counts the records of a piece."""
 
     def __init__(self) -> None:
         self.record = 0
 
     def __call__(self, record: int) -> None:
+        """So many were read."""
         self.record = record
 
 
@@ -218,7 +244,38 @@ class _Gathered:
         self.left.append((card, place.record if place else 0))
 
 
-def in_order(work: Work, pieces: Iterable[Piece], processes: int) -> Iterator[tuple[Piece, Done]]:
+D_co = TypeVar("D_co", covariant=True)
+
+
+class Does(Protocol[D_co]):
+    """Does pieces, one after another."""
+
+    def do(self, piece: Piece) -> D_co:
+        """What becomes of a piece."""
+
+
+class Begins(Protocol[D_co]):
+    """All that a process needs to know to do pieces; it crosses between processes."""
+
+    def begin(self) -> Does[D_co]:
+        """What the process works with."""
+
+
+def cores() -> int:
+    """How many cores this process may use."""
+    if sys.platform == "linux":
+        return len(os.sched_getaffinity(0))
+    return os.cpu_count() or 1
+
+
+def worth_having(octets: int, wanted: int = 0) -> int:
+    """How many processes are worth having for a source of so many octets; or so many as wanted."""
+    return wanted or min(cores(), octets // _WORTH_A_PROCESS)
+
+
+def in_order(
+    work: Begins[D_co], pieces: Iterable[Piece], processes: int
+) -> Iterator[tuple[Piece, D_co]]:
     """Do all pieces in so many processes, and give what became of them in order.
 
     Raises what the work raises. The processes end with the iteration, and with the parent.
@@ -251,7 +308,7 @@ def in_order(work: Work, pieces: Iterable[Piece], processes: int) -> Iterator[tu
             worker.join()
 
 
-def _taken(waiting: deque[tuple[Piece, Connection]]) -> tuple[Piece, Done]:
+def _taken(waiting: deque[tuple[Piece, Connection]]) -> tuple[Piece, Any]:
     piece, connection = waiting.popleft()
     try:
         found: Any = connection.recv()
@@ -262,7 +319,7 @@ def _taken(waiting: deque[tuple[Piece, Connection]]) -> tuple[Piece, Done]:
     return piece, found
 
 
-def _worker(work: Work, connection: Connection, others: Sequence[Connection]) -> None:
+def _worker(work: Begins[Any], connection: Connection, others: Sequence[Connection]) -> None:
     """Do pieces until the parent has no more, or is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the parent hears it too, and ends us
     signal.signal(signal.SIGTERM, signal.SIG_DFL)

@@ -51,8 +51,7 @@ def _split_needed(contact: Contact) -> Property | None:
     if whole is None or not _has_parts(whole.text):
         return None
     org = contact.first("org")
-    same = org is not None and folded(whole.text) in map(folded, flat(org.components))
-    return None if same else whole
+    return None if org is not None and _is_org(whole.text, org.components) else whole
 
 
 def _has_parts(text: str) -> bool:
@@ -84,11 +83,11 @@ def _parts_beside(
     heads: Sequence[Head], rides: Sequence[bool], columns: Sequence[Sequence[Value]],
     around: Around,
 ) -> Derived | None:  # fmt: skip
-    """The parts of many whole names; those that are in doubt, or may be organisations, are left
-    to `name_split`."""
-    wholes = [at for at, (head, rides_) in enumerate(zip(heads, rides, strict=True))
-              if head.name == "fn" and not rides_]  # fmt: skip
-    if len(wholes) != 1 or not {"n", "kind", "org"}.isdisjoint(head.name for head in heads):
+    """The parts of many whole names; those that are in doubt are left to `name_split`."""
+    wholes, parts, kinds, orgs = (_values_of(name, heads, rides) for name in _TELLING)
+    if len(wholes) != 1 or parts or len(kinds) > 1 or len(orgs) > 1:
+        return None
+    if any(head.name == "n" for head in heads):  # an empty one takes the parts
         return None
     names = columns[wholes[0]]
     order = around.orders.get(_PATH, "")
@@ -98,7 +97,33 @@ def _parts_beside(
         said = dict(found.parts)
         odd = found.doubt or "family2" in said or not text
         known[text] = None if odd else tuple([said.get(part, "") for part in _FIVE] if said else ())
-    return Derived(head("n"), wholes[0], [known[text] for text in names])
+    values = [known[text] for text in names]
+    if kinds:
+        other = {kind for kind in set(columns[kinds[0]]) if str(kind).lower() not in _OF_PERSONS}
+        values = [() if kind in other else value
+                  for kind, value in zip(columns[kinds[0]], values, strict=True)]  # fmt: skip
+    if orgs:
+        every = zip(names, columns[orgs[0]], values, strict=True)
+        values = [() if value and _is_org(text, org) else value for text, org, value in every]
+    return Derived(head("n"), wholes[0], values)
+
+
+_OF_PERSONS = ("", "individual")
+
+
+_TELLING = ("fn", "n", "kind", "org")
+
+
+def _values_of(name: str, heads: Sequence[Head], rides: Sequence[bool]) -> list[int]:
+    """Which properties of a name are values of their own."""
+    return [at for at, (head, none) in enumerate(zip(heads, rides, strict=True))
+            if head.name == name and not none]  # fmt: skip
+
+
+def _is_org(whole: Value, org: Value) -> bool:
+    """Whether a whole name is that of the organisation."""
+    units = (org,) if isinstance(org, str) else org
+    return folded(str(whole)) in map(folded, flat(units))
 
 
 def _shown(parts: tuple[str, ...]) -> str:

@@ -13,7 +13,6 @@ import numpy as np
 import numpy.typing as npt
 
 from roundcard.books.groups import is_group
-from roundcard.books.plan import Plan
 from roundcard.books.shapes.batch import Batch, Shape
 from roundcard.books.shapes.decoding import decoded
 from roundcard.books.shapes.work import Event
@@ -25,7 +24,6 @@ from roundcard.card.origin import unpack
 from roundcard.clean.countries import country_code
 from roundcard.clean.splitting import split_name
 from roundcard.match.names import generation, one_word, words_of
-from roundcard.tally import Tally
 from roundcard.values.dates import parse_iso
 from roundcard.values.phones import number_key
 
@@ -110,6 +108,11 @@ class Lists:
     def __getitem__(self, at: int) -> array[int]:
         return self._values[self._ends[at - 1] if at else 0 : self._ends[at]]
 
+    def extend(self, values: Ints, bounds: npt.NDArray[np.int64]) -> None:
+        """The numbers of some more contacts, as `values` and `bounds` give them."""
+        self._ends.frombytes((bounds[1:] + len(self._values)).astype(np.int64).tobytes())
+        self._values.frombytes(values.astype(np.int32).tobytes())
+
     @property
     def values(self) -> Ints:
         """All numbers."""
@@ -158,16 +161,48 @@ class Features:
 
     def end(self) -> Features:
         """No more contacts come; the same."""
-        for words in (self.name_words, self.whole_words, self.other_words, self.email_words,
-                      self.phone_words):  # fmt: skip
+        for words in self.words():
             words.end()
         for cached in (_number_key, _one_word, _joined_words):
             cached.cache_clear()
         return self
 
+    def words(self) -> list[Words]:
+        """All words that have numbers."""
+        return [getattr(self, name) for name in _NUMBERED]
+
     def column(self, name: str) -> Ints:
         """One column as an array."""
         return np.asarray(getattr(self, name), dtype=np.int32)
+
+    def join(self, more: Features, records: int) -> None:
+        """Put contacts behind these that were gathered elsewhere; `records` came before them in
+        their source. Words get the numbers that they would have got here."""
+        for words_name, columns in _NUMBERED.items():
+            mine: Words = getattr(self, words_name)
+            theirs: Words = getattr(more, words_name)
+            numbers = np.array([*map(mine.number, theirs.texts), -1], dtype=np.int32)
+            for name in columns:
+                if name in _SEVERAL:
+                    lists: Lists = getattr(more, name)
+                    getattr(self, name).extend(numbers[lists.values], lists.bounds)
+                else:
+                    getattr(self, name).frombytes(numbers[more.column(name)].tobytes())
+        for name in _PLAIN:
+            getattr(self, name).extend(getattr(more, name))
+        self.record.frombytes((more.column("record") + np.int32(records)).tobytes())
+
+
+_NUMBERED = {
+    "name_words": ("family", "given", "middle"),
+    "whole_words": ("whole",),
+    "other_words": ("org", "street", "code", "uid"),
+    "email_words": ("emails",),
+    "phone_words": ("phones",),
+}
+"""The columns that hold numbers of words, by the words."""
+_SEVERAL = frozenset({"emails", "phones"})
+_PLAIN = ("source", "generation", "is_org", "birthday", "house")
 
 
 class Told(NamedTuple):
@@ -256,15 +291,6 @@ def features_of(contacts: Iterable[Contact], region: str = "") -> Features:
     gathered = FeaturesOf(region)
     for contact in contacts:
         gathered.add(contact)
-    return gathered.found.end()
-
-
-def features_in(plan: Plan, region: str = "") -> Features:
-    """The features of all contacts of a plan's sources as they are read, in one pass."""
-    gathered = FeaturesOf(region)
-    for reading in plan.readings(Tally()):
-        for contact in reading.contacts(into=gathered):
-            gathered.add(contact)
     return gathered.found.end()
 
 

@@ -57,7 +57,7 @@ class _Plan:
         self._transforms = bool(metadata.national_prefix_transform_rule)
         self._abroad = re.compile(metadata.international_prefix or r"(?!)")
         self.leads = re.compile(metadata.leading_digits) if metadata.leading_digits else None
-        self._formats = [
+        self._formats: list[tuple[re.Pattern[str], re.Pattern[str], str]] = [
             (re.compile((each.leading_digits_pattern or [""])[-1]), re.compile(each.pattern),
              each.format)
             for each in metadata.intl_number_format or metadata.number_format

@@ -55,7 +55,7 @@ class _Through:
 
     def make(self, batch: Batch) -> tuple[Sequence[Any], set[int]]:
         """See `Into`."""
-        left = range(len(batch))
+        left: Sequence[int] = range(len(batch))
         gone: set[int] = set()
         for number, step in enumerate(self._steps):
             batch, odd = step.shaped(batch)
