@@ -34,8 +34,8 @@ CASES: list[tuple[str, str, Value, str]] = [
         "a;b\\,c",
         "g.X-ODD;FOO=bar:a;b\\,c",
     ),
-    ('["x-number",{},"integer",3]', "x-number", "3", "X-NUMBER:3"),
-    ('["x-flag",{},"boolean",true]', "x-flag", "true", "X-FLAG:true"),
+    ('["x-number",{},"integer",3]', "x-number", "3", "X-NUMBER;VALUE=integer:3"),
+    ('["x-flag",{},"boolean",true]', "x-flag", "true", "X-FLAG;VALUE=boolean:true"),
 ]
 
 

@@ -34,7 +34,12 @@ def test_three_to_four_to_three_loses_nothing(book: list[Contact]) -> None:
     tally = Tally()
     new = write_cards(read_cards(old, tally), "4.0", tally)
     assert Balance.of(tally).even
-    assert write_cards(read_cards(new), "3.0") == old
+    assert without_order(write_cards(read_cards(new), "3.0")) == without_order(old)
+
+
+def without_order(text: str) -> list[list[str]]:
+    """The lines of cards; where an empty N stands, which 4.0 has not, tells nothing."""
+    return [sorted(card.split("\n")) for card in text.split("END:VCARD\n")]
 
 
 @given(st.lists(contacts, min_size=1, max_size=3))

@@ -21,7 +21,7 @@ _WINDOW = 1 << 16
 _LONGEST_MARK = 1_000
 """Octets that an END, blank lines and the next BEGIN may have together."""
 _BETWEEN_CARDS = re.compile(
-    rb"^[ \t]*END:VCARD[ \t]*\r?\n(?:[ \t]*\r?\n)*(?=[ \t]*BEGIN:VCARD[ \t]*\r?\n)",
+    rb"^END:VCARD[ \t]*\r?\n(?:[ \t]*\r?\n)*(?=BEGIN:VCARD[ \t]*\r?\n)",
     re.IGNORECASE | re.MULTILINE,
 )
 _QUOTED = re.compile(rb'"[^"]*(?:""[^"]*)*"')

@@ -286,7 +286,11 @@ class _Conversion:
         out = None
         if isinstance(output, RowOutput):
             layout, extra, widens = output.made_by
-            if any(path.field == "photo" for column in layout.columns for path in column.holds):
+            if any(
+                path.field in ("photo", "logo")
+                for column in layout.columns
+                for path in column.holds
+            ):
                 return None  # photos are named one after another
             out = TableOut(layout, extra, widens)
         elif shape is None and not (isinstance(output, CardOutput) and self.format.version):

@@ -125,7 +125,8 @@ class PieceReader:
         """What a piece holds."""
         with self._path.open("rb") as stream:
             stream.seek(piece.offset)
-            return stream.read(piece.length)
+            octets = stream.read(piece.length)
+        return octets if self.table is not None else b"".join(vcard.plain_breaks([octets]))
 
     def contacts(
         self, octets: bytes, piece: Piece, seen: Callable[[int], None]

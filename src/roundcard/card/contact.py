@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterator, Sequence
 
 from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import Component, Head, Value, head
+from roundcard.card.labels import unwrapped
 from roundcard.card.origin import RIDES, Spread, rides, unpack
 
 Origin = int | Spread | tuple[int | tuple[int, ...], ...]
@@ -185,7 +186,8 @@ class Contact:
             head = other.head
             if head.group and is_label(head.name, head.group):
                 found.setdefault(head.group.lower(), other.text)
-        return found
+        lent = {prop.head.group.lower() for prop in self.properties if prop.head.lent}
+        return {group: "" if group in lent else unwrapped(text) for group, text in found.items()}
 
     def append(self, prop: Property, label: str = "") -> None:
         """Append a property; under a label of the user's own, in a group with its label."""

@@ -7,6 +7,8 @@ once and the properties point at it.
 from __future__ import annotations
 
 from collections.abc import Callable
+from copy import copy
+from functools import lru_cache
 from typing import Any
 from weakref import WeakValueDictionary
 
@@ -48,6 +50,7 @@ class Head:
         "doubt",
         "field",
         "group",
+        "lent",
         "name",
         "params",
         "preferred",
@@ -83,8 +86,8 @@ class Head:
         """The head as it stood in the file; empty where it came from no file."""
         self.special = False
         """Whether a reader must look twice: properties like this may be no value of their own."""
-        self.told: str | None = None
-        """The raw text that a parameter tells in place of the value, which says it badly."""
+        self.told: Callable[[str], str] | None = None
+        """Gives the raw text that parameters tell in place of the value, which says it badly."""
         self.coded = False
         """Whether the raw text stands in a content encoding, as in vCard 2.1."""
         self.doubt: Callable[[str], Any] | None = None
@@ -108,7 +111,10 @@ class Head:
             elif key == "pref" and values:
                 self.preferred = int(values[0]) if values[0].isdecimal() else 0
         self.uses: frozenset[str] = frozenset(types) - _QUIET_TYPES
-        """The uses that the TYPE parameter names, without those that go without saying."""
+        """The uses that the TYPE parameter names, without those that go without saying; and those
+        that are lent."""
+        self.lent: tuple[str, ...] = ()
+        """Uses that no parameter says, but the label of the value's group."""
         self.telling = not _TELLING_TYPES.isdisjoint(types)
         """Whether a type that is no use says what does not go without saying."""
 
@@ -129,6 +135,15 @@ class Head:
     def __repr__(self) -> str:
         params = "".join(f";{key}={','.join(values)}" for key, values in self.params)
         return f"<Head {self.group + '.' if self.group else ''}{self.name}{params}>"
+
+
+@lru_cache(maxsize=4_096)
+def lending(old: Head, uses: tuple[str, ...]) -> Head:
+    """The same head with uses that the label of its group says; it is written as before."""
+    made = copy(old)
+    made.lent = uses
+    made.uses = old.uses | frozenset(uses)
+    return made
 
 
 def head(name: str, params: Params = (), group: str = "") -> Head:

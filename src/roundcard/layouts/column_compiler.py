@@ -20,6 +20,7 @@ from roundcard.layouts.inputs import Cells, Input
 from roundcard.tally import Tally, Why, changed_by
 from roundcard.values.cells import YES, from_cell, read_uses, street_lines
 from roundcard.values.dates import PartialDate, valid
+from roundcard.values.extensions import read_extension
 from roundcard.values.phones import with_extension
 from roundcard.values.set_value import is_extension, part_index
 
@@ -213,18 +214,35 @@ def _name(group: list[Input]) -> list[Place]:
     whole = [each for each in group if each.path.part == "full"]
     spoken = [each for each in group if each.path.part.startswith("phonetic")]
     parts = [each for each in group if each not in whole and each not in spoken]
-    tied = (("altid", ("1",)),) if spoken else ()
     places = [_text_into(head("fn"), each) for each in whole]
-    if parts:
-        places.append(_parts("n", head("n", tied), parts))
+    named = _parts("n", head("n"), parts) if parts else None
     if spoken:
-        script = head("n", (*tied, ("phonetic", ("script",))))
+        script = head("n", (*_TIED, ("phonetic", ("script",))))
         plain = [
             each._replace(path=FieldPath("name", part=each.path.part.removeprefix("phonetic-")))
             for each in spoken
         ]
-        places.append(_parts("n", script, plain))
-    return places
+        sounds = _parts("n", script, plain)
+        named = _tying(named, sounds) if named is not None else sounds
+    return [*places, named] if named is not None else places
+
+
+_TIED = (("altid", ("1",)),)
+
+
+def _tying(named: Place, sounds: Place) -> Place:
+    """A name and how it sounds, tied by ALTID where both are there (RFC 9554)."""
+
+    def build(cells: Cells, base: int, contact: Contact) -> int:
+        at = len(contact.properties)
+        count = named.build(cells, base, contact)
+        spoken = sounds.build(cells, base, contact)
+        if count and spoken:
+            prop = contact.properties[at]
+            contact.properties[at] = Property(head("n", _TIED), prop.value, prop.origin)
+        return count + spoken
+
+    return Place(named.path, build, (*named.cells, *sounds.cells))
 
 
 def _text_into(made: Head, each: Input) -> Place:
@@ -356,7 +374,7 @@ def _custom(each: Input, tally: Tally) -> Place:
         if read is not None:
             text, flag = read(text)
         value: Value = text if extension else (label, text)
-        raw = text.replace("\n", "\\n") if extension else None
+        raw = read_extension(text) if extension else None
         contact.properties.append(Property(made, value, base + step + flag, raw))
         return 1
 

@@ -26,6 +26,10 @@ TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
 """A cell that begins so can run as a formula in a spreadsheet program."""
 
 
+_PICTURES = frozenset({"photo", "logo"})
+"""Fields whose values stand in files beside a table."""
+
+
 class BringsPhotos(Protocol):
     """Brings the photos that stand beside a table."""
 
@@ -72,7 +76,8 @@ class RowReader:
                 column = Column(heading=name, holds=(FieldPath("custom", label=name),))
                 inputs += inputs_of(at, column, self.made)
         self.photos = photos
-        self.photo_columns = [each.at for each in inputs if each.path.field == "photo" and each.own]
+        self.photo_columns = {each.at: each.path.field for each in inputs
+                              if each.path.field in _PICTURES and each.own}  # fmt: skip
         self.places = compile_inputs(joined(inputs, self.made), tally)
         self.builds = [place.build for place in self.places]
         self.damage = DamageWatch(inputs, source, tally)
@@ -143,9 +148,11 @@ class RowReader:
 
     def bring_photos(self, photos: BringsPhotos, cells: list[str], record: int) -> None:
         """Put the photos that cells name into the cells."""
-        for at in self.photo_columns:
+        for at, field in self.photo_columns.items():
             if cells[at] and not cells[at].startswith("data:") and "://" not in cells[at]:
                 photo = photos.bring(cells[at])
+                if photo is None and field != "photo" and "." not in cells[at]:
+                    continue  # words, and no name of a file
                 if photo is None:
                     self.tally.find("photos whose files were not found; the names were kept",
                                     "record", record)  # fmt: skip

@@ -10,6 +10,7 @@ from roundcard.layouts.cell import Cell, RowDraft, left_behind
 from roundcard.tally import Fate, Reason, Why
 from roundcard.values.cells import street_lines, to_cell, write_uses
 from roundcard.values.dates import parse_iso
+from roundcard.values.extensions import shown_extension
 from roundcard.values.phones import says_more, split_extension
 
 _NAMED_USES = frozenset({"fax", "pager"})
@@ -284,7 +285,7 @@ def fill_parts(
 def plain_text(prop: Property) -> str:
     """The value as one text: of a custom value without its label, of an unknown one as it came."""
     if prop.head.field.kind == "raw" and prop.raw is not None and not prop.head.coded:
-        return prop.raw
+        return shown_extension(prop.raw)
     value = prop.value
     if isinstance(value, str):
         return value

@@ -15,7 +15,7 @@ from collections.abc import Iterator, Sequence
 from typing import Any, Self
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.head import Component, Head, Params, Value, head
+from roundcard.card.head import Component, Head, Params, Value, head, lending
 from roundcard.card.origin import RIDES, added, tied
 from roundcard.errors import TargetError
 
@@ -123,6 +123,8 @@ def as_json(properties: Sequence[Property]) -> list[list[Any]]:
         more: dict[str, Any] = {}
         if prop.rides:
             more["tied" if prop.size() else "rides"] = True
+        if old.lent:
+            more["lent"] = list(old.lent)
         unknown = old.field.kind == "raw" and not old.coded
         if old.text and prop.raw and (unknown or (old.name == "tel" and _URI in old.text.upper())):
             more |= {"as": old.text, "version": old.version, "raw": prop.raw}
@@ -158,6 +160,8 @@ def _property(each: object, origin: int) -> Property:
     if raw is not None or made.field.kind == "raw":
         made = Head(name, said, group, version=str(more.get("version", "")),
                     text=str(more.get("as", "")))  # fmt: skip
+    if more.get("lent"):
+        made = lending(made, _texts(more["lent"]))
     if made.field.kind == "raw":
         return Property(made, None, origin, str(each[2]) if raw is None else raw)
     return Property(made, _value(each[2]), origin, raw)

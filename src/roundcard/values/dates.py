@@ -20,6 +20,9 @@ _ISO = re.compile(
     r"(?P<time>[T ]\d{2}.*)?",
     re.ASCII,
 )
+_TIME = re.compile(
+    r"T(\d\d)(?::?(\d\d)(?::?(\d\d))?)?(?:(Z)|([+-]\d\d)(?::?(\d\d))?)?", re.ASCII | re.IGNORECASE
+)
 _WORDS = ("day", "month", "year")
 _LONGEST = (31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
 
@@ -32,7 +35,7 @@ class PartialDate:
     month: int = 0
     day: int = 0
     time: str = ""
-    """What followed the date (``T09:30:00Z``), as it came."""
+    """What followed the date (``T09:30:00Z``), in extended form."""
 
     def iso(self) -> str:
         """ISO 8601 extended: the spelling used inside."""
@@ -77,7 +80,17 @@ def parse_iso(text: str) -> PartialDate | None:
     year = group["year"] or "0"
     if "00" in (month, day) or year == "0000" or not valid(int(year), int(month), int(day)):
         return None
-    return PartialDate(int(year), int(month), int(day), group["time"])
+    return PartialDate(int(year), int(month), int(day), extended_time(group["time"]))
+
+
+def extended_time(text: str) -> str:
+    """A time of day (``T101500Z``) in extended form; what is none as it came."""
+    found = _TIME.fullmatch(text)
+    if found is None:
+        return text
+    clock = ":".join(filter(None, found.group(1, 2, 3)))
+    offset = ":".join(filter(None, found.group(5, 6)))
+    return f"T{clock}{found[4] or ''}{offset}"
 
 
 @dataclass(frozen=True, slots=True)

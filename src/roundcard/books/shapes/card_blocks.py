@@ -19,9 +19,10 @@ from roundcard.books.shapes.records import ABSENT, GONE, MAYBE, THERE, Records, 
 from roundcard.books.shapes.work import Block, Into
 from roundcard.card.contact import Contact
 from roundcard.card.fields import CUSTOM, is_label
-from roundcard.card.head import Head
+from roundcard.card.head import Head, lending
+from roundcard.card.labels import unwrapped, uses_of, wrapped
 from roundcard.card.origin import pack
-from roundcard.formats.vcard.lines import BEGIN, END, cards, whole_cards
+from roundcard.formats.vcard.lines import BEGIN, END, cards, plain_breaks, whole_cards
 from roundcard.formats.vcard.reader import VERSIONS, CardReader
 from roundcard.formats.vcard.syntax import unescape
 
@@ -66,7 +67,7 @@ class _Line:
     def look(self, records: _Cards) -> Seen:
         """See `Source`."""
         raws = records.columns[self.at]
-        if self._by_label:
+        if self._by_label or (self.labels and any(raw and wrapped(raw) for raw in set(raws))):
             known = self._kinds
             kinds = [known.setdefault(raw, len(known)) for raw in raws]
             return Seen(frozenset(kinds), lambda: kinds)
@@ -81,7 +82,8 @@ class _Line:
 
     def label(self, kind: int) -> str:
         """The label that a kind stands for."""
-        return next((label for label, each in self._kinds.items() if label and each == kind), "")
+        found = next((label for label, each in self._kinds.items() if label and each == kind), "")
+        return unescape(found)
 
     def columns(
         self,
@@ -123,11 +125,19 @@ class _Cards(Records):
         if not groups.issuperset(labels):
             return None
         return tuple([
-            item._replace(label=labels.get(item.head.group.lower(), ""))
-            if item.head.group and not item.rides
-            else item
+            _labelled(item, labels.get(item.head.group.lower(), "")) if item.head.group else item
             for item in shape
         ])  # fmt: skip
+
+
+def _labelled(item: Item, label: str) -> Item:
+    """A property under its group's label, which may say its use."""
+    if item.rides:
+        return item
+    uses = uses_of(label)
+    if uses and set(uses) <= set(item.head.field.uses):
+        return item._replace(head=lending(item.head, uses))
+    return item._replace(label=unwrapped(label))
 
 
 class _Pattern:
@@ -276,7 +286,7 @@ class CardBlocks:
     def blocks(self, chunks: Iterable[bytes]) -> Iterator[CardBlock]:
         """The whole source, given as chunks of octets."""
         line = 1
-        for piece in whole_cards(chunks, _PIECE):
+        for piece in whole_cards(plain_breaks(chunks), _PIECE):
             yield CardBlock(self, piece, line)
             line += piece.count(b"\n")
 

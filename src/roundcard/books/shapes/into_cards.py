@@ -14,8 +14,14 @@ from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Head, Value
 from roundcard.card.names import OTHERS, MadeFrom, joined_name, joined_names
 from roundcard.formats.vcard import VCardWriter
-from roundcard.formats.vcard.lines import FOLD_AT, fold
-from roundcard.formats.vcard.syntax import escape, read_inner_parts, read_parts, unescape
+from roundcard.formats.vcard.lines import FOLD_AT, demand_one_line, fold
+from roundcard.formats.vcard.syntax import (
+    escape,
+    has_controls,
+    read_inner_parts,
+    read_parts,
+    unescape,
+)
 from roundcard.formats.vcard.values import is_uri
 from roundcard.formats.vcard.writer import FN, Way
 from roundcard.formats.vcard.writer import N as PARTS_OF_NAME
@@ -114,9 +120,12 @@ class IntoCards:
                 pieces.append([self._writer.derived_name(name) + "\r\n" for name in names])
         if plan.no_parts:
             pieces.text("N:;;;;\r\n")  # RFC 2426 section 3.1.2
-        for at, (item, column) in enumerate(zip(batch.shape, batch.columns, strict=True)):
-            if self._column(pieces, item, column, plan.ways[at]):
-                self._written[at] = None
+        try:
+            for at, (item, column) in enumerate(zip(batch.shape, batch.columns, strict=True)):
+                if self._column(pieces, item, column, plan.ways[at]):
+                    self._written[at] = None
+        except _Odd as odd:
+            return (), odd.places
         pieces.text("END:VCARD\r\n")
         return pieces.cards(len(batch)), set()
 
@@ -166,6 +175,8 @@ class IntoCards:
     def _column(self, pieces: Pieces, item: Item, column: Column, way: Way) -> bool:
         """The lines of one property, none for records that lack it; that they were made."""
         head, stands, raws = item.head, way.stands, column.raws
+        if item.empty and head.name == "n" and self._writer.version == "4.0":
+            return False  # which older versions demand
         texts: Sequence[Any] = raws if raws is not None else column.values or ()
         joined = column.joined[0] if column.joined else ""
         if head.name == CUSTOM and stands and column.values is not None:
@@ -179,6 +190,8 @@ class IntoCards:
             _folded(pieces, way.prefix, texts, optional=item.optional)
         elif stands == "uri" and _all_uris(texts):
             _folded(pieces, way.prefix, texts, joined, optional=item.optional)
+        elif stands == "parts" and _is_more(column, raws, way):
+            pieces.append(self._by_value(item, column, way))
         elif stands == "parts" and column.parts is not None:
             _components(pieces, way, column, optional=item.optional)
         elif stands == "parts" and raws is not None:
@@ -204,12 +217,31 @@ class IntoCards:
                 known |= {value: "" for value in different if not any(value)}
             for at, value in enumerate(values):
                 if value not in known:
+                    if any(map(has_controls, flat((value,) if isinstance(value, str) else value))):
+                        raise _Odd({at})
                     line = way.encode(column.prop(item, at))[0]
                     known[value] = f"{fold(line) if self._writer.folds else line}\r\n"
         return [known[value] for value in values]
 
 
-def _needs_escape(joined: str) -> bool:
+def _is_more(column: Column, raws: Sequence[str] | None, way: Way) -> bool:
+    """Whether structured values have more components than a version may know."""
+    if column.parts is not None:
+        return way.least > 2 and len(column.parts) > way.least
+    return way.least > 2 and raws is not None and max([raw.count(";") for raw in raws]) >= way.least
+
+
+class _Odd(Exception):  # noqa: N818  # a signal within this module
+    """Some records must go the long way."""
+
+    def __init__(self, places: set[int]) -> None:
+        self.places = places
+
+
+def _needs_escape(joined: str, texts: Sequence[str]) -> bool:
+    """Whether anything in texts must be escaped. Raises `_Odd` where something is replaced."""
+    if not joined.isprintable() and has_controls(joined):
+        raise _Odd({at for at, text in enumerate(texts) if has_controls(text)})
     return "," in joined or ";" in joined or "\\" in joined or not joined.isprintable()
 
 
@@ -218,7 +250,7 @@ def _text(
 ) -> None:
     """Lines of text, escaped where it must be."""
     joined = joined or "".join(texts)
-    if _needs_escape(joined):
+    if _needs_escape(joined, texts):
         texts, joined = [text and escape(text) for text in texts], ""
     _folded(pieces, prefix, texts, joined, optional=optional)
 
@@ -228,6 +260,9 @@ def _folded(
 ) -> None:
     """Lines of a prefix and text, folded where they are too long."""
     joined = joined or "".join(texts)
+    if not joined.isprintable():
+        _needs_escape(joined, texts)
+        demand_one_line(joined)
     begin, room = len(prefix), FOLD_AT - len(prefix)
     if room <= 0 or not prefix.isascii():
         pieces.append([f"{fold(prefix + text)}\r\n" if text or not optional else ""
@@ -252,7 +287,7 @@ def _folded(
 def _as_they_came(head: Head, raws: Sequence[str]) -> Sequence[str]:
     """Raw text as it is written again."""
     joined = " ".join(raws)
-    if not ("," in joined or ";" in joined or "\\" in joined) and joined.isprintable():
+    if not _needs_escape(joined, raws):
         return raws
     ours = head.decode is unescape
     found = []
@@ -273,6 +308,7 @@ def _structured(head: Head, raws: Sequence[str], way: Way) -> Sequence[str]:
     """Structured values as they are written again."""
     joined = " ".join(raws)
     least = way.least
+    _needs_escape(joined, raws)
     if not ("," in joined or "\\" in joined) and joined.isprintable():
         return [raw and raw + ";" * (least - 1 - raw.count(";")) for raw in raws]
     begin = len(way.prefix)
@@ -293,7 +329,7 @@ def _components(pieces: Pieces, way: Way, column: Column, *, optional: bool) -> 
         if not joined or not any(part):
             columns.append(None)
             continue
-        if _needs_escape(joined):
+        if _needs_escape(joined, part):
             part = [text and escape(text) for text in part]
             joined = "".join(part)
         all_there = all_there or "" not in part

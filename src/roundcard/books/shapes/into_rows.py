@@ -35,6 +35,7 @@ from roundcard.tally import (
     changed_by,
     derived_by,
 )
+from roundcard.values.extensions import shown_extension
 
 _MOST_PLANS, _MOST_KNOWN = 4_000, 20_000
 _SAYS_PARTS = Reason(Fate.FOLDED, Why.PARTS_SAY_WHOLE, "name")
@@ -227,7 +228,8 @@ class IntoRows:
         if isinstance(action, _Text):
             item, column = batch.shape[action.item], batch.columns[action.item]
             unknown = item.head.field.kind == "raw" and column.raws is not None
-            texts = column.raws if unknown else decoded(item.head, column)
+            texts = [shown_extension(raw) for raw in column.raws or ()] if unknown \
+                else decoded(item.head, column)  # fmt: skip
             if column.raws is not None and item.head.name == "tel":
                 _demand([text[:4].lower() != "tel:" for text in column.raws])
             cells[action.at] = _writable(texts, action.encoding)  # type: ignore[arg-type]

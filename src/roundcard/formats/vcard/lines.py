@@ -13,6 +13,9 @@ from typing import NamedTuple
 
 BEGIN, END = b"BEGIN:VCARD", b"END:VCARD"
 _FOLDS = (b" ", b"\t")
+_LONE = re.compile(rb"\r+\n|\r")
+_CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
+"""What stands in no logical line (RFC 6350 section 3.3, VALUE-CHAR)."""
 _TRIES = 10
 FOLD_AT = 75
 """Octets on a line, the break not counted (RFC 6350 section 3.2)."""
@@ -29,6 +32,31 @@ class RawCard(NamedTuple):
     """False for text outside of any card."""
     ended: bool
     """Whether END:VCARD was there."""
+
+
+def plain_breaks(chunks: Iterable[bytes]) -> Iterator[bytes]:
+    """The same octets, in which a carriage return stands before a line feed or nowhere.
+
+    No value holds one (RFC 6350 section 3.3), so one alone can only end a line, and several before
+    a line feed are what a copy in text mode makes of one.
+    """
+    held = b""
+    for chunk in chunks:
+        octets = held + chunk if held else chunk
+        held = b""
+        if octets.endswith(b"\r"):
+            kept = octets.rstrip(b"\r")
+            octets, held = kept, octets[len(kept) :]
+        if b"\r" in octets and (octets.count(b"\r") != octets.count(b"\r\n") or b"\r\r" in octets):
+            octets = _LONE.sub(_one_break, octets)
+        if octets:
+            yield octets
+    if held:
+        yield b"\n"
+
+
+def _one_break(found: re.Match[bytes]) -> bytes:
+    return b"\r\n" if found[0].endswith(b"\n") else b"\n"
 
 
 def whole_cards(chunks: Iterable[bytes], octets: int) -> Iterator[bytes]:
@@ -83,12 +111,13 @@ def cards(chunks: Iterable[bytes], line: int = 1) -> Iterator[RawCard]:
 
 _CLEAN = (b"BEGIN:VCARD\r\n", b"BEGIN:VCARD\n")
 _LONGEST_END = 200
+_LONGEST_MARK = 40
 """Octets that a line END:VCARD with white space around it may have."""
 _ENDS = re.compile(rb"^END:VCARD[ \t]*\r?\n", re.IGNORECASE | re.MULTILINE)
 
 
 def physical_lines(block: bytes) -> list[bytes]:
-    """The lines of a block with their breaks; a carriage return alone breaks no line."""
+    """The lines of a block with their breaks, which are plain (see `plain_breaks`)."""
     lines = [line + b"\n" for line in block.split(b"\n")]
     last = lines.pop()[:-1]
     return [*lines, last] if last else lines
@@ -143,8 +172,15 @@ class _Cutter:
         return card
 
     def feed(self, number: int, line: bytes) -> Iterator[RawCard]:
-        """Take one line; the cards that are complete with it."""
-        mark = line.strip().removeprefix(b"\xef\xbb\xbf").upper() if len(line) < 40 else b""
+        """Take one line; the cards that are complete with it.
+
+        White space before BEGIN is forgiven where no card is open; inside one it makes the line a
+        fold of the line before (RFC 6350 section 3.2).
+        """
+        mark = b""
+        if len(line) < _LONGEST_MARK:
+            mark = line.rstrip() if self.depth else line.strip().removeprefix(b"\xef\xbb\xbf")
+            mark = mark.upper()
         if mark == BEGIN and self.depth and not _leads_to_agent(self.held):
             yield self.take(True, False, number + 1)
             self.depth = 1
@@ -195,8 +231,18 @@ def unfold(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
         yield first, b"".join(held)
 
 
+def demand_one_line(line: str) -> None:
+    """Raise `ValueError` where text holds what cannot stand in a logical line."""
+    if not line.isprintable() and (found := _CONTROL.search(line)):
+        raise ValueError(f"a line of a card cannot hold the character U+{ord(found[0]):04X}")
+
+
 def fold(line: str) -> str:
-    """A logical line folded at 75 octets of UTF-8, never inside a character; no final break."""
+    """A logical line folded at 75 octets of UTF-8, never inside a character; no final break.
+
+    Raises `ValueError` for what would be more than one line, or holds control characters.
+    """
+    demand_one_line(line)
     if line.isascii():
         if len(line) <= FOLD_AT:
             return line

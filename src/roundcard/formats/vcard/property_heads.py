@@ -11,7 +11,6 @@ import re
 
 from roundcard.card.fields import CUSTOM, FIELDS, field_of
 from roundcard.card.head import Head, Params
-from roundcard.values.phones import uri_says_more
 
 OURS = "X-ROUNDCARD-"
 """Begins the names of extensions that stand for what a version cannot say."""
@@ -24,17 +23,25 @@ _PARAM_40 = frozenset({
     "phonetic", "prop-id", "script", "service-type", "username", "jsptr", "jscomps",
 })  # fmt: skip
 """Parameters of vCard 4.0: RFC 6350 section 5, RFC 6715, RFC 8605, RFC 9554, RFC 9555."""
-_NAME = re.compile(r"[A-Za-z0-9-]+")
+_NAME = re.compile(r"[A-Za-z0-9-]+", re.ASCII)
+"""A name (RFC 6350 section 3.3)."""
+_SLOPPY_NAME = re.compile(r"[A-Za-z0-9_-]+", re.ASCII)
+"""A name as files have it."""
 PARAMS, EXACT = OURS.lower() + "params", OURS.lower() + "exact"
+AS_URI = OURS + "VALUE=URI"
+"""The parameter, in capitals, of a number that was a plain ``tel:`` URI."""
 OF = OURS.lower() + "of"
 """Marks a line that says again, in a version's own words, what an extension says in full."""
-_OWN_PARAMS = frozenset({"params", "exact", "of", "group", "why"})
+NAMED = OURS.lower() + "name"
+"""Tells the name of a property that is not one by the grammar."""
+_OWN_PARAMS = frozenset({"params", "exact", "of", "group", "why", "name", "omit-year"})
 _SPELLED = {"x-ablabel": "X-ABLabel"}
 _NO_NAME = re.compile(r"[^A-Za-z0-9-]")
+_NO_VALUE = re.compile(r"[\x00-\x08\x0b-\x1f\x7f]")
 _PREF = re.compile(r"[1-9]\d?|100", re.ASCII)
 _VALUE = r'(?:"[^"\x00-\x08\x0a-\x1f\x7f]*"|[^":;,\x00-\x08\x0a-\x1f\x7f]*)'
 _WELL_FORMED = re.compile(
-    rf"(?:[\w-]+\.)?[\w-]+(?:;[A-Za-z0-9-]+={_VALUE}(?:,{_VALUE})*)*", re.ASCII
+    rf"(?:[A-Za-z0-9-]+\.)?[A-Za-z0-9-]+(?:;[A-Za-z0-9-]+={_VALUE}(?:,{_VALUE})*)*", re.ASCII
 )
 _CARET = re.compile(r"\^([n^'])")
 _CARET_MEANS = {"n": "\n", "^": "^", "'": '"'}
@@ -62,11 +69,15 @@ def read_head(text: str, version: str) -> tuple[str, str, Params]:
     """
     pieces = _outside_quotes(text, ";")
     group, dot, name = pieces[0].strip().rpartition(".")
-    if not _NAME.fullmatch(name) or (dot and not _NAME.fullmatch(group)):
+    if not is_name(name) or (dot and not is_name(group)):
         raise ValueError(f"'{pieces[0][:40]}' is not a property name")
     name = name.lower()
     name = _plain_name(name)
     params = raw_params(text, version)
+    came = next((values[0] for key, values in params if key == NAMED and values), "")
+    if came and is_name(came):
+        name = came.lower()
+        params = [(key, values) for key, values in params if key != NAMED]
     told = next((values[0] for key, values in params if key == PARAMS and values), "")
     if told:  # what 2.1 could not say; it stands for all of them
         inner = bytes.fromhex(told).decode("utf-8")
@@ -74,6 +85,11 @@ def read_head(text: str, version: str) -> tuple[str, str, Params]:
     if field_of(name).kind == "raw":
         return group, name, tuple(params)
     return group, name, _in_new_words(name, params)
+
+
+def is_name(text: str) -> bool:
+    """Whether text is the name of a property, parameter or group, as generous readers take it."""
+    return bool(_SLOPPY_NAME.fullmatch(text))
 
 
 def raw_params(text: str, version: str) -> list[tuple[str, tuple[str, ...]]]:
@@ -177,9 +193,13 @@ def write_head(
     if not name:
         ours = not unknown and version not in field.versions
         name = OURS + head.name.upper() if ours else _spelled(head)
-    words = [f"{head.group}.{name}" if head.group else name]
-    types: tuple[str, ...] = ()
     rest: list[tuple[str, tuple[str, ...]]] = []
+    if not _NAME.fullmatch(name):
+        rest.append((NAMED.upper(), (name,)))
+        name = _NO_NAME.sub("-", name)
+    words = [f"{_NO_NAME.sub('-', head.group)}.{name}" if head.group else name]
+    types: tuple[str, ...] = ()
+    preferred = False
     for key, values in head.params:
         if key == leave:
             continue
@@ -187,12 +207,13 @@ def write_head(
             types += values
         elif key == "pref" and version != "4.0" and values == ("1",):
             types += ("pref",)
-        elif key == "pref" and not all(_PREF.fullmatch(value) for value in values):
+        elif key == "pref" and (preferred or not (len(values) == 1 and _PREF.fullmatch(values[0]))):
             rest.append((OURS + "PREF", values))
         elif unknown or version == "4.0" or key in _PARAM_30 or key.startswith("x-"):
             rest.append((key.upper(), values))
         else:
             rest.append((OURS + key.upper(), values))
+        preferred = preferred or key == "pref"
     if types:
         rest.insert(0, ("TYPE", types))
     for key, values in [*rest, *extra]:
@@ -205,14 +226,22 @@ def write_head(
     return ";".join(words)
 
 
-def exact_tel(raw: str) -> str:
-    """The parameter that tells a ``tel:`` URI of which the number and extension are not all."""
-    return exact_param(raw) if uri_says_more(raw) else ""
-
-
 def exact_param(raw: str) -> str:
     """The parameter that tells the whole of a value beside what a version can say of it."""
-    return f";{EXACT.upper()}={raw.encode('utf-8').hex().upper()}" if raw else ""
+    return "".join(f";{key}={values[0]}" for key, values in exact_params(raw))
+
+
+def tel_params(raw: str, text: str) -> Params:
+    """The parameters that tell of a ``tel:`` URI, which is written as the number `text`."""
+    if not raw:
+        return ()
+    plain = raw == f"tel:{text}" or raw == "tel:" + text.replace(" ext. ", ";ext=")
+    return ((OURS + "VALUE", ("uri",)),) if plain else exact_params(raw)
+
+
+def exact_params(raw: str) -> Params:
+    """The same, as `write_head` takes it."""
+    return ((EXACT.upper(), (raw.encode("utf-8").hex().upper(),)),) if raw else ()
 
 
 def well_formed(text: str) -> bool:
@@ -225,10 +254,14 @@ def _spelled(head: Head) -> str:
     if head.field.versions:
         return head.name.upper()
     came = head.text.partition(";")[0].rpartition(".")[2].strip()
+    if came.lower() != head.name:
+        came = ""
     return came or _SPELLED.get(head.name, head.name.upper())
 
 
 def _param_value(value: str, version: str) -> str:
+    if not value.isprintable():
+        value = _NO_VALUE.sub(" ", value)
     if version == "4.0":  # RFC 6868 section 3.1
         value = value.replace("^", "^^").replace("\n", "^n").replace('"', "^'")
     else:

@@ -6,6 +6,7 @@ with; base64 goes on until a blank line or, in practice, until a line that looks
 
 from __future__ import annotations
 
+import base64
 import binascii
 import re
 from collections.abc import Callable, Iterator
@@ -25,8 +26,8 @@ def soft_lines(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
     mode = ""
     for index, line in enumerate(lines):
         stripped = line.rstrip(b"\r\n")
-        if mode == "quoted" and held[-1].endswith(b"="):
-            held[-1] = held[-1][:-1]
+        if mode == "quoted" and held[-1].rstrip(b" \t").endswith(b"="):  # RFC 2045 6.7 rule 3
+            held[-1] = held[-1].rstrip(b" \t")[:-1]
             held.append(stripped)
             continue
         if mode == "base64" and stripped and not _PROPERTY.match(stripped):
@@ -43,16 +44,23 @@ def soft_lines(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:
         yield first, b"".join(held)
 
 
-def is_quoted(params: Params) -> bool:
-    """Whether parameters say that a value is quoted-printable."""
-    return any(key == "encoding" and "quoted-printable" in " ".join(values).lower()
-               for key, values in params)  # fmt: skip
+def is_coded(params: Params, *, text: bool) -> bool:
+    """Whether parameters say that a value is quoted-printable, or `text` in base64."""
+    said = _encoding(params)
+    return "quoted-printable" in said or (text and said in _BASE64_SAID)
+
+
+def _encoding(params: Params) -> str:
+    return next((" ".join(values).lower() for key, values in params if key == "encoding"), "")
+
+
+_BASE64_SAID = ("b", "base64")
 
 
 def without_encoding(
     decode: Callable[[str], Value] | None, params: Params
 ) -> Callable[[str], Value]:
-    """`decode`, with quoted-printable and the character set that `params` name undone first."""
+    """`decode`, with the encoding and the character set that `params` name undone first."""
 
     def both(raw: str) -> Value:
         text = _decoded(raw, params)[0]
@@ -67,7 +75,7 @@ def wrong_bytes(charset: str) -> Reason:
 
 
 def doubt(raw: str, params: Params) -> Reason | None:
-    """How a quoted-printable value had to be repaired; None where it is what it says."""
+    """How an encoded value had to be repaired; None where it is what it says."""
     return _decoded(raw, params)[1]
 
 
@@ -80,7 +88,13 @@ def _decoded(raw: str, params: Params) -> tuple[str, Reason | None]:
     except (LookupError, ValueError):
         repair = Reason(Fate.CHANGED, Why.CHARSET_UNKNOWN, details=(charset[:30],))
         charset = "utf-8"
-    octets = binascii.a2b_qp(raw.encode("utf-8"))
+    if _encoding(params) in _BASE64_SAID:
+        try:
+            octets = base64.b64decode("".join(raw.split()), validate=True)
+        except ValueError:
+            return raw, Reason(Fate.CHANGED, Why.NOT_BASE64)
+    else:
+        octets = binascii.a2b_qp(raw.encode("utf-8"))
     try:
         text = octets.decode(charset)
     except ValueError:

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import codecs
 import re
 from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import CUSTOM, field_of, is_label
-from roundcard.card.head import Head, Params, head
+from roundcard.card.head import Head, Params, head, lending
+from roundcard.card.labels import uses_of
 from roundcard.card.origin import PLACE_STEP, RIDES, pack, tied, unpack
-from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, unfold
+from roundcard.formats.vcard.lines import RawCard, cards, physical_lines, plain_breaks, unfold
 from roundcard.formats.vcard.property_heads import (
+    AS_URI,
     EXACT,
     OF,
     OURS,
@@ -21,20 +24,20 @@ from roundcard.formats.vcard.property_heads import (
 )
 from roundcard.formats.vcard.quoted import (
     doubt,
-    is_quoted,
+    is_coded,
     soft_lines,
     without_encoding,
     wrong_bytes,
 )
-from roundcard.formats.vcard.syntax import escape
-from roundcard.formats.vcard.values import reader_of
+from roundcard.formats.vcard.syntax import escape, unescape, unescape_21
+from roundcard.formats.vcard.values import reader_of, tel_uri
 from roundcard.tally import Fate, Reason, SetAside, Tally, Why, changed_by
 
 VERSIONS = ("2.1", "3.0", "4.0")
 DEFAULT_VERSION = "3.0"
 """What a card without a VERSION is taken for."""
 
-_BEGINS = re.compile(rb"^[ \t]*BEGIN:VCARD[ \t]*\r?$", re.IGNORECASE | re.MULTILINE)
+_BEGINS = re.compile(rb"^[ \t]*BEGIN:VCARD[ \t]*\r*$", re.IGNORECASE | re.MULTILINE)
 _HALVES = re.compile("[\ud800-\udfff]")
 _HALF = Reason(Fate.CHANGED, Why.HALF_CHARACTER)
 _MOST_HEADS = 20_000
@@ -63,7 +66,7 @@ def read(
     and lines that cannot be read are set aside there. `on_record` hears the number of each card.
     """
     reader = CardReader(source, tally)
-    for raw in cards(chunks):
+    for raw in cards(plain_breaks(chunks)):
         contact = reader.card(raw)
         if on_record is not None:
             on_record(reader.record)
@@ -200,7 +203,7 @@ class CardReader:
                     self.bad_line(number, line)
                     continue
             if head.told is not None:
-                raw = head.told
+                raw = head.told(raw)
             prop = Property(head, None, base + number * PLACE_STEP, raw)
             if head.doubt is not None:
                 repair = head.doubt(raw)
@@ -238,25 +241,35 @@ class CardReader:
             version == "2.1"
             or "ENCODING" in upper
             or EXACT.upper() in upper
+            or "OMIT-YEAR" in upper
             or field.kind == "media"
         ):
             encoded = tuple(raw_params(text, version))
         told = next((values[0] for key, values in encoded if key == EXACT and values), "")
         ours = bool(told) or OURS in text.upper().partition(";")[0]
+        ours = ours or AS_URI in upper
         decode = reader_of(name, field.kind, "4.0" if ours else version, encoded)
-        params = tuple(param for param in params if param[0] != EXACT)
-        coded = field.kind != "media" and is_quoted(encoded) and not told
+        dated = field.kind == "date"
+        params = tuple((key, values) for key, values in params
+                       if key != EXACT and not (dated and key.endswith("omit-year")))  # fmt: skip
+        coded = field.kind != "media" and not told and is_coded(encoded, text=bool(field.versions))
         if coded:
             decode = without_encoding(decode, encoded)
+        if coded or told:
             params = tuple(param for param in params if param[0] not in ("encoding", "charset"))
+        if is_label(name, group) and not field.versions and not coded:
+            decode = unescape_21 if version == "2.1" and not told else unescape
         head = Head(name, params, group, version=version, decode=decode, text=text)
         head.coded = coded
         if coded:
             head.doubt = partial(doubt, params=encoded)
         if told:
-            head.told = bytes.fromhex(told).decode("utf-8")
-            if name == "tel" and head.told.lower().startswith("tel:"):
+            whole = bytes.fromhex(told).decode("utf-8")
+            head.told = lambda _: whole
+            if name == "tel" and whole.lower().startswith("tel:"):
                 head.text = text + ";VALUE=uri"  # which older versions have no room for
+        elif name == "tel" and AS_URI in upper:
+            head.told, head.text = tel_uri, text + ";VALUE=uri"
         if field.kind == "raw":
             head.text = text.replace(OURS + "AS-", "", 1)
         head.rides = not head.field.counts or (name == "fn" and head.derived)
@@ -304,9 +317,20 @@ def _repaired(line: bytes, charset: str) -> tuple[str, Reason]:
     """
     try:  # half a character of UTF-16 comes as UTF-8 that there is not
         text = line.decode("utf-8", "surrogatepass")
-    except UnicodeDecodeError:
-        return line.decode("windows-1252"), wrong_bytes(charset)
+    except UnicodeDecodeError:  # what is UTF-8 in it stays so
+        return line.decode("utf-8", _AS_WINDOWS), wrong_bytes(charset)
     return _HALVES.sub("\ufffd", text), _HALF
+
+
+def _as_windows(error: UnicodeError) -> tuple[str, int]:
+    """Octets that are no UTF-8, as windows-1252 has them."""
+    if not isinstance(error, UnicodeDecodeError):
+        raise error
+    return error.object[error.start : error.end].decode("windows-1252"), error.end
+
+
+_AS_WINDOWS = "roundcard-as-windows-1252"
+codecs.register_error(_AS_WINDOWS, _as_windows)
 
 
 def _line_of(raw: RawCard, error: UnicodeDecodeError) -> int:
@@ -382,7 +406,12 @@ def settle(found: list[Property]) -> list[Property]:
     }
     ties: set[tuple[str, str]] = set()
     out: list[Property] = []
+    lent = _lent(found)
     for prop in found:
+        if prop.head.group and lent:
+            uses = lent.get(prop.head.group.lower(), ())
+            if uses and set(uses) <= set(prop.head.field.uses):
+                prop.head = lending(prop.head, uses)
         old = prop.head
         if is_label(old.name, old.group) and old.group.lower() in groups:
             prop.origin = prop.origin_of(0) | RIDES
@@ -397,10 +426,19 @@ def settle(found: list[Property]) -> list[Property]:
     return out
 
 
+def _lent(found: list[Property]) -> dict[str, tuple[str, ...]]:
+    """The uses that labels in marks say, by their groups."""
+    return {
+        prop.head.group.lower(): uses
+        for prop in reversed(found)  # the first label of a group counts
+        if is_label(prop.head.name, prop.head.group) and (uses := uses_of(prop.text))
+    }
+
+
 def _on_envelope(prop: Property) -> list[Property]:
     """An address and, as a property of its own, the text that its LABEL holds."""
     old = prop.head
-    text = ",".join(old.param("label"))  # a comma in a label separates nothing
+    text = unescape(",".join(old.param("label")))  # a comma in a label separates nothing
     params = tuple((key, values) for key, values in old.params if key != "label")
     if not prop.size():
         return [Property(head("label", params, old.group), text, prop.origin)]

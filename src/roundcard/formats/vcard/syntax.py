@@ -15,6 +15,7 @@ _ESCAPE_21 = re.compile(r"\\(;)")
 _MEANING = {"n": "\n", "N": "\n"}
 _NEEDS_ESCAPE = re.compile(r"[\\,;\n]")
 _CONTROL = re.compile(r"[\x00-\x08\x0b-\x1f\x7f]")
+_REPLACED = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]|\r(?!\n)")
 
 
 def unescape(raw: str) -> str:
@@ -41,6 +42,20 @@ def escape(text: str) -> str:
         text = re.sub(r"\r\n?|[\x0b\x0c\x1c-\x1e]", "\n", text)
         text = _CONTROL.sub(" ", text)
     return _NEEDS_ESCAPE.sub(lambda found: "\\n" if found[0] == "\n" else "\\" + found[0], text)
+
+
+def has_controls(text: str) -> bool:
+    """Whether text holds characters that no value of a card may hold, so that they are replaced
+    (RFC 6350 section 3.3)."""
+    return not text.isprintable() and bool(_REPLACED.search(text))
+
+
+def one_line(raw: str) -> str:
+    """Undecoded text as it can stand on a line: breaks escaped, other controls made spaces."""
+    if raw.isprintable():
+        return raw
+    raw = raw.replace("\r\n", "\n").replace("\r", "\n").replace("\n", "\\n")
+    return _CONTROL.sub(" ", raw)
 
 
 def split(raw: str, mark: str) -> list[str]:

@@ -14,9 +14,10 @@ from collections.abc import Callable
 from roundcard.card.contact import Property, flat
 from roundcard.card.fields import CUSTOM, LEAST_PARTS
 from roundcard.card.head import Head, Value
-from roundcard.formats.vcard.property_heads import OURS, exact_param, exact_tel, write_head
-from roundcard.formats.vcard.syntax import escape, write_list, write_parts
-from roundcard.formats.vcard.values import DATA, is_uri, read_geo
+from roundcard.formats.vcard.lines import demand_one_line
+from roundcard.formats.vcard.property_heads import OURS, exact_param, tel_params, write_head
+from roundcard.formats.vcard.syntax import escape, unescape, write_list, write_parts
+from roundcard.formats.vcard.values import DATA, is_uri, position
 from roundcard.values.dates import parse_iso
 
 UNKNOWN = OURS + "AS-"
@@ -27,6 +28,7 @@ _TYPES = frozenset({
     "attmail", "cis", "eworld", "ibmmail", "mcimail", "powershare", "prodigy", "tlx",
 })  # fmt: skip
 """The types of versit 1996, section 2.4, that no picture has."""
+_URIS = frozenset({"uri", "geo", "media"})
 _WIDTH = 76
 _SAFE = re.compile(r"[!-<>-~ ]*[!-<>-~]|")
 """ASCII that quoted-printable need not touch, with no space at the end (RFC 2045 section 6.7)."""
@@ -55,6 +57,9 @@ def encoder(head: Head, *, again: bool = False) -> Callable[[Property], tuple[st
 
     def write(prop: Property) -> tuple[str, int]:
         raw, count = exact(prop)
+        if head.field.kind == "raw" and "\\n" in raw.lower():  # 2.1 knows no such escape
+            whole = "" if head.coded else exact_param(raw)
+            return line(name + params + whole, _lines_of(prop)), count
         if not known:
             return line(name + params, raw), count
         if head.field.kind == "media":
@@ -65,9 +70,9 @@ def encoder(head: Head, *, again: bool = False) -> Callable[[Property], tuple[st
         if plain is None:
             plain = _nearly(prop)
             return line(name + params + exact_param(raw), plain), count
-        if head.field.kind == "phone":
-            params_too = params + exact_tel(prop.raw or "")
-            return line(name + params_too, plain), count
+        if head.field.kind == "phone" and "VALUE=URI" in head.text.upper():
+            whole = "".join(f";{key}={said[0]}" for key, said in tel_params(prop.raw or "", plain))
+            return line(name + params + whole, plain), count
         return line(name + params, plain), count
 
     return write
@@ -95,7 +100,8 @@ def exact(prop: Property) -> tuple[str, int]:
         return prop.text.replace("\n", "\\n"), 1 if prop.text else 0
     value: Value = prop.value
     if isinstance(value, str):
-        return escape(value), 1 if value else 0
+        uri = prop.head.field.kind in _URIS and is_uri(value)
+        return value if uri else escape(value), 1 if value else 0
     if prop.head.field.kind == "list":
         return write_list(value)
     raw, count = write_parts(value, LEAST_PARTS.get(prop.head.name, 0))
@@ -107,7 +113,8 @@ def _plain_value(prop: Property) -> str | None:
     value, kind = prop.value, prop.head.field.kind
     if not isinstance(value, str):
         simple = all(isinstance(part, str) and "\\" not in part for part in value)
-        return _nearly(prop) if simple else None
+        most = LEAST_PARTS.get(prop.head.name, len(value))
+        return _nearly(prop) if simple and not any(value[most:]) else None
     if "\\" in value:
         return None
     if kind == "date":
@@ -115,7 +122,8 @@ def _plain_value(prop: Property) -> str | None:
         whole = date is not None and date.year and date.month and date.day
         return value if whole else None
     if kind == "geo":
-        return _geo(value)
+        numbers = position(value)
+        return _geo(value) if numbers is None or not numbers.more else None
     return value
 
 
@@ -123,18 +131,22 @@ def _nearly(prop: Property) -> str:
     """The value as near as 2.1 comes: one text a component, only semicolons escaped."""
     value = prop.value
     if isinstance(value, str):
-        return value
-    texts = [",".join(flat((part,))).replace(";", "\\;") for part in value]
+        return _geo(value) or value if prop.head.field.kind == "geo" else value
+    most = LEAST_PARTS.get(prop.head.name, len(value))
+    texts = [",".join(flat((part,))).replace(";", "\\;") for part in value[:most]]
     texts += [""] * (LEAST_PARTS.get(prop.head.name, 0) - len(texts))
     return ";".join(texts)
 
 
 def _geo(text: str) -> str | None:
     """A position as longitude, latitude (versit 1996, section 2.3.2)."""
-    numbers = text.removeprefix("geo:").split(",")
-    if len(numbers) != 2 or ";" in text or read_geo(text) != text:
-        return None
-    return f"{numbers[1]},{numbers[0]}"
+    numbers = position(text)
+    return f"{numbers.longitude},{numbers.latitude}" if numbers is not None else None
+
+
+def _lines_of(prop: Property) -> str:
+    """Undecoded text of a property that nobody knows, with its line breaks."""
+    return prop.text if prop.head.coded or prop.raw is None else unescape(prop.raw)
 
 
 def _media(name: str, params: str, text: str) -> str:
@@ -151,8 +163,13 @@ def _media(name: str, params: str, text: str) -> str:
 
 
 def line(head: str, text: str) -> str:
-    """A property on one line where it is short and plain, else in quoted-printable."""
-    if _SAFE.fullmatch(text.replace("=", "")) and len(head) + len(text) < _WIDTH:
+    """A property on one line where it is short and plain, else in quoted-printable.
+
+    A long parameter of ours is no reason to encode what is plain.
+    """
+    demand_one_line(head)
+    length = len(head.partition(f";{OURS}")[0]) + len(text)
+    if _SAFE.fullmatch(text.replace("=", "")) and length < _WIDTH:
         return f"{head}:{text}"
     head += ";CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:"
     octets = text.replace("\r\n", "\n").replace("\n", "\r\n").encode("utf-8")

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from typing import NamedTuple
 
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Params, Value
+from roundcard.formats.vcard.property_heads import exact_params
 from roundcard.formats.vcard.syntax import (
     escape,
     read_inner_parts,
@@ -21,12 +23,22 @@ from roundcard.formats.vcard.syntax import (
     unescape,
     unescape_21,
 )
-from roundcard.values.dates import parse_iso
+from roundcard.values.dates import extended_time, parse_iso
 
 _URI = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:\S+")
 _OVER_ESCAPED = re.compile(r"\\([:,;\\])")
 _TEL = re.compile(r"tel:[+0-9(*#]", re.IGNORECASE)
 DATA = re.compile(r"data:([^;,]*)((?:;[^;,]+)*?);base64,", re.IGNORECASE)
+_TWO_NUMBERS = re.compile(r"\s*([+-]?\d+(?:\.\d*)?)\s*[;,]\s*([+-]?\d+(?:\.\d*)?)\s*", re.ASCII)
+_GEO = re.compile(
+    r"geo:([+-]?\d+(?:\.\d*)?),([+-]?\d+(?:\.\d*)?)((?:,[+-]?\d+(?:\.\d*)?)?(?:;[^\s;]+)*)",
+    re.ASCII | re.IGNORECASE,
+)
+_TIME_ALONE = re.compile(r"T\d\d(?::?[0-5]\d(?::?[0-5]\d)?)?(?:Z|[+-]\d\d(?::?\d\d)?)?", re.ASCII)
+"""RFC 6350 section 4.3.4, where a date and time is in part not known."""
+_STAND_IN = "1604"
+"""A year in which every day of the others is found, long before anybody in an address book."""
+_OFFSET_PARTS = re.compile(r"([+-]\d\d):?(\d\d)?", re.ASCII)
 _OFFSET = re.compile(r"[+-]\d\d:?(?:\d\d)?|Z")
 STAMPS = frozenset({"rev", "created"})
 """Properties that hold a point in time."""
@@ -51,6 +63,8 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
         return {"text": unescape_21, "parts": read_parts_21, "geo": read_geo_21}[kind]
     if name in STAMPS:
         return read_stamp
+    if name == "tz":
+        return read_timezone
     if kind == "text":
         return unescape
     if kind == "list":
@@ -60,7 +74,7 @@ def reader_of(name: str, kind: str, version: str, params: Params) -> Callable[[s
     if kind == "phone":
         return read_phone
     if kind == "date":
-        return read_date
+        return year_left_out(read_date, params)
     if kind == "uri":
         return read_uri
     if kind == "geo":
@@ -86,10 +100,32 @@ def read_phone(raw: str) -> str:
     return f"{number} ext. {extension}" if extension else number
 
 
+def tel_uri(raw: str) -> str:
+    """The plain ``tel:`` URI that a number stands for, written by `write_head` and its like."""
+    number, there, extension = unescape(raw).partition(" ext. ")
+    return f"tel:{number}" + (f";ext={extension}" if there else "")
+
+
 def read_date(raw: str) -> str:
-    """A date in ISO 8601 extended form as far as it is known; other text as it is."""
+    """A date, or a time alone, in ISO 8601 extended form as far as it is known; other text as it
+    is."""
     found = parse_iso(raw)
+    if found is None and _TIME_ALONE.fullmatch(raw):
+        return extended_time(raw)
     return found.iso() if found else unescape(raw)
+
+
+def year_left_out(read: Callable[[str], Value], params: Params) -> Callable[[str], Value]:
+    """A reader of dates that leaves off a year which a parameter says only stands there because
+    vCard 3.0 wants one."""
+    year = next((values[0] for key, values in params if key.endswith("omit-year") and values), "")
+
+    def shorter(raw: str) -> Value:
+        text = read(raw)
+        left = isinstance(text, str) and year and text.startswith(f"{year}-") and len(text) == 10
+        return f"-{str(text)[4:]}" if left else text
+
+    return shorter if year else read
 
 
 def read_stamp(raw: str) -> str:
@@ -108,17 +144,43 @@ def read_uri(raw: str) -> str:
     return _OVER_ESCAPED.sub(r"\1", raw) if _URI.match(raw) else unescape(raw)
 
 
+class Position(NamedTuple):
+    """What a ``geo:`` URI says (RFC 5870 section 3.3), its numbers as they stand there."""
+
+    latitude: str
+    longitude: str
+    more: str
+    """Altitude, system, uncertainty."""
+
+
+def position(text: str) -> Position | None:
+    """The numbers in a ``geo:`` URI; None for what is none."""
+    found = _GEO.fullmatch(text)
+    return Position(found[1], found[2], found[3]) if found else None
+
+
 def read_geo(raw: str) -> str:
-    """A position as a ``geo:`` URI (RFC 5870), from that or from 3.0's two numbers."""
+    """A position as a ``geo:`` URI (RFC 5870), from that or from 3.0's two numbers; other text as
+    it is."""
     if raw[:4].lower() == "geo:":
-        return raw
-    return "geo:" + unescape(raw).replace(";", ",").replace(" ", "")
+        return read_uri(raw)
+    text = unescape(raw)
+    found = _TWO_NUMBERS.fullmatch(text)
+    return f"geo:{found[1]},{found[2]}" if found else text
 
 
 def read_geo_21(raw: str) -> str:
     """A position of 2.1, where the longitude comes first (versit 1996, section 2.3.2)."""
-    numbers = [number.strip() for number in raw.replace(";", ",").split(",")]
-    return f"geo:{numbers[1]},{numbers[0]}" if len(numbers) == 2 else "geo:" + raw
+    text = unescape_21(raw)
+    found = _TWO_NUMBERS.fullmatch(text)
+    return f"geo:{found[2]},{found[1]}" if found else text
+
+
+def read_timezone(raw: str) -> str:
+    """An offset from UTC in extended form; other text as it is."""
+    text = unescape(raw)
+    found = _OFFSET_PARTS.fullmatch(text)
+    return f"{found[1]}:{found[2] or '00'}" if found else text
 
 
 def media_reader(name: str, params: Params) -> Callable[[str], Value]:
@@ -168,9 +230,14 @@ def write_date(text: str, version: str) -> Written | None:
     """
     date = parse_iso(text)
     if version == "4.0":
+        if date is None and _TIME_ALONE.fullmatch(text):
+            return text.replace(":", ""), ()
         return (date.basic(), ()) if date else (escape(text), _TEXT)
-    if date is None or not (date.year and date.month and date.day):
+    if date is None or not (date.month and date.day):
         return None
+    if not date.year:  # other programs read a whole date only; ours leaves the year off again
+        stands = (("X-ROUNDCARD-OMIT-YEAR", (_STAND_IN,)),)
+        return (_STAND_IN + date.iso()[1:], stands) if not date.time else None
     return date.iso(), ((("VALUE", ("date-time",)),) if date.time else ())
 
 
@@ -197,10 +264,15 @@ def write_uri(name: str, text: str, version: str) -> Written:
 
 
 def write_geo(text: str, version: str) -> Written:
-    """A position: a URI in 4.0, two numbers in 3.0 (RFC 2426 section 3.4.2)."""
+    """A position: a URI in 4.0, two numbers in 3.0 (RFC 2426 section 3.4.2), and the URI beside
+    them where it says more; other text is marked as such."""
+    found = position(text)
     if version == "4.0":
-        return text, ()
-    return text.removeprefix("geo:").partition(";")[0].replace(",", ";"), ()
+        return (text, ()) if found or is_uri(text) else (escape(text), _TEXT)
+    if found is None:
+        return escape(text), _TEXT
+    whole = f"geo:{found.latitude},{found.longitude}"
+    return f"{found.latitude};{found.longitude}", exact_params(text if text != whole else "")
 
 
 def write_media(name: str, text: str, version: str) -> Written | None:
@@ -222,8 +294,15 @@ def write_media(name: str, text: str, version: str) -> Written | None:
 
 
 def write_timezone(text: str, version: str) -> Written:
-    """A time zone: text in 4.0, an offset from UTC in 3.0, the other kind marked."""
-    offset = bool(_OFFSET.fullmatch(text))
+    """A time zone: text in 4.0, an offset from UTC in 3.0, the other kind marked. An offset is in
+    basic form in 4.0 (RFC 6350 section 4.7), in extended form in 3.0 (RFC 2426 section 4)."""
+    offset = is_offset(text)
+    written = text.replace(":", "") if offset and version == "4.0" else escape(text)
     if offset == (version == "3.0"):
-        return escape(text), ()
-    return escape(text), ((("VALUE", ("utc-offset",)),) if offset else _TEXT)
+        return written, ()
+    return written, ((("VALUE", ("utc-offset",)),) if offset else _TEXT)
+
+
+def is_offset(text: str) -> bool:
+    """Whether text is an offset from UTC."""
+    return bool(_OFFSET.fullmatch(text))

@@ -2,31 +2,50 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Callable, Iterator, Sequence
 from typing import Literal, NamedTuple
 
-from roundcard.card.contact import Contact, Property
+from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.envelopes import paired
-from roundcard.card.fields import CUSTOM, LEAST_PARTS
+from roundcard.card.fields import CUSTOM, LEAST_PARTS, field_of
 from roundcard.card.head import Head, Params, Value, head, with_params
 from roundcard.card.names import MadeFrom, formatted_name, joined_name
 from roundcard.card.origin import DERIVED, RIDES
 from roundcard.formats.vcard import v21, values
-from roundcard.formats.vcard.lines import FOLD_AT, fold
-from roundcard.formats.vcard.property_heads import OURS, exact_tel, well_formed, write_head
-from roundcard.formats.vcard.syntax import escape, write_list, write_parts
+from roundcard.formats.vcard.lines import FOLD_AT, demand_one_line, fold
+from roundcard.formats.vcard.property_heads import (
+    OURS,
+    exact_param,
+    exact_params,
+    tel_params,
+    well_formed,
+    write_head,
+)
+from roundcard.formats.vcard.reader import read
+from roundcard.formats.vcard.syntax import (
+    escape,
+    has_controls,
+    one_line,
+    unescape,
+    write_list,
+    write_parts,
+)
 from roundcard.formats.vcard.translate import again, is_said_again
-from roundcard.tally import Tally, name_from
+from roundcard.tally import Fate, Reason, Tally, Why, name_from
 
 _LEAST = {**LEAST_PARTS, CUSTOM: 2}
 """How many components a structured value is written with at least."""
-_MOST_HEADS = 20_000
+_MOST_HEADS, _MOST_EXTRA = 20_000, 50
+_CONTROLS = Reason(Fate.CHANGED, Why.CONTROLS_REPLACED)
 FN, N = 1, 2
 _AGAIN, _ON_ENVELOPE = -1, -2
 """Roles of properties that are looked at again when all lines of a card are made."""
 _MADE = head("fn", (("derived", ("true",)),))
 """The head of a whole name that was made."""
 _PLAIN = frozenset({"text", "phone"})
+_INNER = re.compile(r"\s*BEGIN:VCARD\s*\n", re.IGNORECASE)
+_INNER_21 = re.compile(r"^VERSION:2\.1\s*$", re.IGNORECASE | re.MULTILINE)
 
 Encoder = Callable[[Property], tuple[str, int]]
 """Makes the logical line of a property, and says how many values it holds."""
@@ -73,7 +92,7 @@ class VCardWriter:
 
     def encode(self, contact: Contact) -> str:
         """The card of one contact, with CRLF at each line's end (RFC 6350 section 3.2)."""
-        lines = [self.begin]
+        lines, version = [self.begin], self.version
         written = names = once = 0
         named: Property | None = None
         roles: set[int] = set()
@@ -87,6 +106,9 @@ class VCardWriter:
                     named = prop
             elif way.role:
                 roles.add(way.role)
+            if way.role == N and version == "4.0" and not any(flat(prop.components)):
+                lines.append("")  # which older versions demand
+                continue
             if bit and once & bit and not (self.version == "4.0" and ties.get(bit) == altid):
                 # a second birthday is kept, but no reader may take it for the first
                 line, count = self._again(prop)
@@ -100,9 +122,11 @@ class VCardWriter:
             if origin.__class__ is int and origin >= 0 and origin & RIDES:
                 continue
             written += count
-            self.tally.place(prop)
+            self.tally.place(prop, _CONTROLS if _has_controls(prop) else None)
         if _ON_ENVELOPE in roles:
             self._join(contact.properties, lines)
+        if "" in lines:
+            lines.remove("")
         if names & self._demanded != self._demanded:
             written += self._names(contact, names, lines, named)
         if _AGAIN in roles:
@@ -145,6 +169,7 @@ class VCardWriter:
         if self.version == "2.1":
             return v21.encoder(_MADE)(Property(_MADE, said, DERIVED))[0]
         line = self.made_prefix + escape(said)
+        demand_one_line(line)
         return line if len(line) <= FOLD_AT and line.isascii() else fold(line)
 
     def way(self, head: Head) -> Way:
@@ -167,7 +192,8 @@ class VCardWriter:
         elif head.name == "label" and version == "4.0":
             role = _ON_ENVELOPE
         if version == "2.1":
-            return Way("", v21.encoder(head), once, role)
+            nested = head.name == "agent"
+            return Way("", self._nested(head) if nested else v21.encoder(head), once, role)
         if field.kind == "raw":
             same = head.version == version and bool(head.text) and not head.coded
             same = same and not field.versions and well_formed(head.text)
@@ -196,7 +222,8 @@ class VCardWriter:
         if name == CUSTOM:
             return _custom(prefix), "text"
         if kind == "parts":
-            return _parts(prefix, _LEAST.get(name, 0)), "" if head.coded else "parts"
+            encode = self._parts(head, prefix)
+            return encode, "" if head.coded else "parts"
         if kind == "date":
             return self._valued(head, lambda text: values.write_date(text, version)), ""
         if kind == "uri":
@@ -218,10 +245,68 @@ class VCardWriter:
             raw, extra = found
             prefix = known.get(extra)
             if prefix is None:
-                prefix = known[extra] = write_head(head, version, extra) + ":"
+                prefix = write_head(head, version, extra) + ":"
+                if len(known) < _MOST_EXTRA:
+                    known[extra] = prefix
             return prefix + raw, 1 if text else 0
 
         return encode
+
+    def _parts(self, head: Head, prefix: str) -> Encoder:
+        """An encoder for structured values; components that the version does not know ride along
+        with all others (RFC 9554 sections 2.1 and 2.2 have more of them than RFC 6350)."""
+        least = _LEAST.get(head.name, 0)
+        most = self._most(head.name)
+        plain = _parts(prefix, least)
+
+        def encode(prop: Property) -> tuple[str, int]:
+            value = prop.components
+            if not most or not any(value[most:]):
+                return plain(prop)
+            raw, count = write_parts(value, least)
+            said, _ = write_parts(value[:most], least)
+            return f"{write_head(head, self.version, exact_params(raw))}:{said}", count
+
+        return encode
+
+    def _most(self, name: str) -> int:
+        """How many components a version knows; 0 for no limit."""
+        if self.version == "4.0":
+            return len(field_of(name).parts) if name in LEAST_PARTS else 0
+        return LEAST_PARTS.get(name, 0)
+
+    def _nested(self, head: Head) -> Encoder:
+        """An encoder for agents in 2.1, which are cards within the card (versit 1996, section
+        2.4.4)."""
+        plain = v21.encoder(head)
+
+        def encode(prop: Property) -> tuple[str, int]:
+            raw = prop.raw if prop.raw is not None else escape(prop.text)
+            inner = unescape(raw)
+            if prop.head.coded or not _INNER.match(inner):
+                return plain(prop)
+            found = inner
+            if prop.head.version != "2.1" or not _INNER_21.search(inner):
+                found = "".join(self._inner_cards(inner))
+            if not found:
+                return plain(prop)
+            lines = found.replace("\r\n", "\n").strip("\n").split("\n")
+            for line in lines:
+                demand_one_line(line)
+            same = escape("\n".join(lines)) == raw
+            named = plain(Property(head, "", prop.origin))[0].rstrip(":")
+            start = f"{named}{'' if same else exact_param(raw)}:"
+            return "\r\n".join([start, *lines]), 1
+
+        return encode
+
+    @staticmethod
+    def _inner_cards(text: str) -> Iterator[str]:
+        """Cards of any version as 2.1 says them; nothing is counted."""
+        tally = Tally()
+        writer = VCardWriter("2.1", tally)
+        for contact in read([text.encode("utf-8", "replace")], source=0, tally=tally):
+            yield writer.encode(contact)
 
     def _again(self, prop: Property) -> tuple[str, int]:
         """A property under an extension's name: the version has no place for it under its own."""
@@ -238,6 +323,17 @@ class VCardWriter:
         else:
             raw, count = write_parts(value, _LEAST.get(head.name, 0))
         return prefix + raw, count
+
+
+def _has_controls(prop: Property) -> bool:
+    """Whether characters of a value are replaced when it is written."""
+    text = prop.raw
+    if text is not None and not prop.head.coded:
+        return has_controls(text)
+    value = prop.value
+    if isinstance(value, str):
+        return has_controls(value)
+    return any(map(has_controls, flat(value)))
 
 
 def _plain(prefix: str) -> Encoder:
@@ -268,7 +364,7 @@ def _number(prefix: str) -> Encoder:
 
     def encode(prop: Property) -> tuple[str, int]:
         text = prop.text
-        whole = exact_tel(prop.raw or "")
+        whole = "".join(f";{key}={said[0]}" for key, said in tel_params(prop.raw or "", text))
         return f"{prefix}{whole}:{escape(text)}", 1 if text else 0
 
     return encode
@@ -282,7 +378,8 @@ def _raw(prefix: str) -> Encoder:
         if raw is None:
             raw = escape(prop.text)
         elif prop.head.coded:  # how it was escaped cannot be known; a line break must be
-            raw = prop.text.replace("\n", "\\n")
+            raw = prop.text
+        raw = one_line(raw)
         return prefix + raw, 1 if raw and not raw.isspace() else 0
 
     return encode
