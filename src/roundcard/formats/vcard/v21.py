@@ -17,7 +17,7 @@ from roundcard.card.head import Head, Value
 from roundcard.formats.vcard.lines import demand_one_line
 from roundcard.formats.vcard.property_heads import OURS, exact_param, tel_params, write_head
 from roundcard.formats.vcard.syntax import escape, unescape, write_list, write_parts
-from roundcard.formats.vcard.values import DATA, is_uri, position
+from roundcard.formats.vcard.values import BASE64, DATA, is_uri, position
 from roundcard.values.dates import parse_iso
 
 UNKNOWN = OURS + "AS-"
@@ -152,6 +152,8 @@ def _lines_of(prop: Property) -> str:
 def _media(name: str, params: str, text: str) -> str:
     """A picture inline, in lines of base64 that end with a blank one; or where it lies."""
     found = DATA.match(text)
+    if found and not BASE64.fullmatch(text, found.end()):
+        return line(OURS + name + params, text)
     if not found:
         kind = ";VALUE=URL" if is_uri(text) else ""
         return line(name + params + kind, text)

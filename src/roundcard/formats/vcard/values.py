@@ -47,7 +47,7 @@ _STAMP = re.compile(
 )
 _EXTENDED_STAMP = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(Z|[+-]\d\d(:?\d\d)?)?", re.ASCII)
 _DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
-_BASE64 = re.compile(r"[A-Za-z0-9+/]*={0,2}")
+BASE64 = re.compile(r"[A-Za-z0-9+/]*={0,2}")
 _PICTURES = (("/9j/", "image/jpeg"), ("iVBOR", "image/png"), ("R0lGOD", "image/gif"))
 """How base64 text of the common pictures begins."""
 
@@ -286,7 +286,7 @@ def write_media(name: str, text: str, version: str) -> Written | None:
             return text, (("VALUE", ("uri",)),)
         return (escape(text), _TEXT) if name == "key" else None
     data = text[found.end() :]
-    if len(data) % 4 or not _BASE64.fullmatch(data):
+    if len(data) % 4 or not BASE64.fullmatch(data):
         return None
     kind = found[1].partition("/")[2].upper()
     types: Params = (("TYPE", (kind,)),) if kind and kind != "OCTET-STREAM" else ()
