@@ -40,7 +40,8 @@ JOURNEYS = [
     ("4.0", "GEO:geo:52.1,-1.5", {"3.0": ["GEO:52.1;-1.5"], "2.1": ["GEO:-1.5,52.1"],
                                   "4.0": ["GEO:geo:52.1,-1.5"]}),
     ("3.0", "GEO:behind the old mill", {
-        "3.0": ["GEO;VALUE=text:behind the old mill"], "2.1": [f"GEO;X-ROUNDCARD-EXACT={MILL.encode().hex().upper()}:{MILL}"],
+        "3.0": ["GEO;VALUE=text:behind the old mill"],
+        "2.1": [f"GEO;X-ROUNDCARD-EXACT={MILL.encode().hex().upper()}:{MILL}"],
         "4.0": ["GEO;VALUE=text:behind the old mill"],
     }),
     ("2.1", "GEO;ENCODING=QUOTED-PRINTABLE:1,2=0AX-I:1", {"4.0": ["GEO;VALUE=text:1\\,2\\nX-I:1"]}),

@@ -31,6 +31,7 @@ _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _FRAME = frozenset({"BEGIN", "VERSION", "END"})
 _ESCAPED = re.compile(r"\\(.)", re.DOTALL)
 _DATE_LIKE = re.compile(r"[\dTZ:+.-]+")
+_AGENT = re.compile(r"(?:[\w-]+\.)?AGENT(?:;[^:]*)?:$", re.IGNORECASE)
 _CARET = {"^n": "\n", "^N": "\n", "^^": "^", "^'": '"'}
 _CELL = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
 _CONTROL = re.compile("_x([0-9A-Fa-f]{4})_")
@@ -133,7 +134,7 @@ def _bare(name: str, text: str) -> str:
         text = text[4:].replace(";ext=", "ext.")
     if name == "GEO":
         text = text[4:] if text[:4].lower() == "geo:" else text
-        text = ";".join(sorted(re.split("[;,]", text)[:2]))
+        text = ";".join(sorted(re.split("[;,]", text)))
     text = text.replace("\\n", "").replace("\\N", "")
     kept = "".join(char for char in text if char not in "\\;,\x1f" and char.isprintable())
     kept = kept.replace(" ", "")
@@ -146,10 +147,12 @@ def _meant(prop: Property, version: str) -> str:
     head = prop.head
     if head.name == "fn" and head.derived:
         return ""
-    if head.field.kind == "phone" and version == "4.0" and (prop.raw or "")[:4].lower() == "tel:":
+    said = head.field.kind == "phone" and version in ("4.0", "")
+    if said and (prop.raw or "")[:4].lower() == "tel:":
         return _bare(head.name, prop.raw or "")
     if head.field.kind == "raw" and prop.raw is not None and not head.coded:
-        return _bare(head.name, _unescaped(prop.raw))
+        truth = head.param("value") == ("boolean",)
+        return _bare(head.name, _unescaped(prop.raw.lower() if truth else prop.raw))
     value = prop.value
     return _bare(head.name, value if isinstance(value, str) else "\x1f".join(flat(value)))
 
@@ -163,8 +166,17 @@ def _unescaped(raw: str) -> str:
 def _vcards(path: Path, version: str) -> Iterator[list[str]]:
     """The values of each card of a file."""
     values: list[str] | None = None
+    agent: list[str] = []
     for line in _logical_lines(path, soft_breaks=version == "2.1"):
         mark = line.strip().upper()
+        if agent or _AGENT.match(line):  # a card within the card
+            agent.append(line)
+            if mark == "END:VCARD":
+                head, *inner = agent
+                agent = []
+                assert values is not None
+                values.append(_value(head + "\n".join(inner)))
+            continue
         if (mark == "BEGIN:VCARD") != (values is None) and mark:
             raise ValueError(f"'{line[:40]}' outside of a card, or inside one that is still open")
         if values is None:
@@ -222,6 +234,8 @@ def _value(line: str) -> str:
         text = bytes.fromhex(said[_OURS + "EXACT"]).decode("utf-8")
     elif "QUOTED-PRINTABLE" in said.get("ENCODING", ""):
         text = binascii.a2b_qp(text).decode("utf-8")
+    if (year := said.get(_OURS + "OMIT-YEAR")) is not None:
+        text = text.removeprefix(year)
     if name.upper() == "ADR" and "LABEL" in said and not text.strip(";"):
         label = said["LABEL"].strip('"')
         name, text = "LABEL", re.sub(r"\^[nN^']", lambda found: _CARET[found[0]], label)
@@ -255,8 +269,8 @@ def _leaves(value: Any) -> Iterator[str]:
     if isinstance(value, list | tuple):
         for each in value:
             yield from _leaves(each)
-    elif value:
-        yield str(value)
+    elif value is not None:
+        yield str(value).lower() if isinstance(value, bool) else str(value)
 
 
 def _rows(path: Path, dialect: Dialect) -> Iterator[list[str]]:

@@ -133,6 +133,7 @@ def open_table(
             table.separator_sure = 1.0
         if source.how.heading_row is not None:
             layout = replace(layout, heading_row=source.how.heading_row)
+        _tell_above(table, layout.heading_row, said)
         table.dialect, table.layout = said, layout
         table.taken = taken.score if taken is not None else 0.0
         return table
@@ -142,9 +143,16 @@ def open_table(
     if demand:
         demand_understood(draft, begun, source.name)
     table.layout, table.draft, at = draft.layout, draft, begun.row
-    if at > 1 and not (at == 2 and said_separator(_text(source, guessed.dialect))):
-        table.told.append(f"the headings are in row {at}; what is above them was passed over")
+    _tell_above(table, at, guessed.dialect)
     return table
+
+
+def _tell_above(table: Table, row: int, dialect: Dialect) -> None:
+    """Say that rows stand above the headings; one that says what separates cells is none."""
+    source = table.source
+    of_text = source.format.of_text
+    if row > 1 and not (row == 2 and of_text and said_separator(_text(source, dialect))):
+        table.told.append(f"the headings are in row {row}; what is above them was passed over")
 
 
 def guessed_dialect(source: Source) -> GuessedDialect:

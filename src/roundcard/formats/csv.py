@@ -167,6 +167,8 @@ class Rows(Iterator[Row]):
                     if source.ended:  # a reader asks for one more line only inside quotes
                         break
                     lines = len(source.given)
+                    if lines > 1 and self._strays(source.given, len(cells)):
+                        break
                     source.given.clear()
                     if lines > 1:
                         cells = in_one_way(cells)
@@ -184,6 +186,18 @@ class Rows(Iterator[Row]):
                 source.give_back(rest)
                 self._line += 1
                 yield Row(self._line, [first.rstrip("\r\n")], "a quote that is never closed")
+
+    def _strays(self, lines: Sequence[str], width: int) -> bool:
+        """Whether a row of several lines is several rows, in which quotes that open and never
+        close have met by chance: text stands behind a closing quote, and each line alone has as
+        many cells as all together."""
+        mark = self._separator
+        try:
+            list(csv.reader(lines, delimiter=mark, strict=True))
+        except csv.Error:
+            alone = csv.reader(lines, delimiter=mark, quoting=csv.QUOTE_NONE)
+            return width > 1 and all(len(cells) == width for cells in alone)
+        return False
 
     def blocks(self, *, to_the_end: bool = True) -> Iterator[list[list[str]] | list[Row]]:
         """What is left, in blocks of cells alone (line breaks in them as they stand) where nothing
@@ -229,6 +243,11 @@ class Rows(Iterator[Row]):
             return None
         if rows.pop() != [_END]:
             return None
+        if len(rows) != len(lines):  # cells of several lines
+            try:
+                list(csv.reader(lines, delimiter=self._separator, strict=True))
+            except csv.Error:
+                return None
         return rows
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 from collections import Counter
 from collections.abc import Iterator
@@ -14,7 +15,7 @@ from roundcard.formats.csv import SEPARATORS, Dialect, Row, Rows
 
 _SAYS_SEPARATOR = re.compile(r'"?sep=(.)"?', re.IGNORECASE)
 _BACKSLASH_QUOTE = re.compile(r'(?<!\\)(?:\\\\)*\\"')
-_LINES = 40
+_ROWS = 200
 
 
 class GuessedDialect(NamedTuple):
@@ -57,23 +58,26 @@ def said_separator(text: str) -> str:
 
 
 def guess_separator(text: str) -> tuple[str, float]:
-    """The separator of which the most of the first lines hold the same number, and the share of
-    lines that do."""
+    """The separator with which the first rows come out most evenly wide, and how evenly, 0 to 1.
+
+    Whole rows are tried, since a cell may hold line breaks, quotes and the other marks.
+    """
     if said := said_separator(text):
         return said, 1.0
-    lines = [line for line in text.splitlines()[:_LINES] if line.strip()]
-    if len(lines) > 1 and len(text) > 1:
-        del lines[-1]  # the sample may have cut it
-    best, most = ",", (0, 0)
+    best, most, sure = ",", 0.0, 0.0
     for separator in SEPARATORS:
-        # what stands in quotes does not count
-        counts = Counter("".join(line.split('"')[::2]).count(separator) for line in lines)
-        del counts[0]
-        if counts:
-            number, often = max(counts.items(), key=lambda item: (item[1], item[0]))
-            if (often, number) > most:
-                best, most = separator, (often, number)
-    return best, most[0] / max(len(lines), 1)
+        if separator not in text:
+            continue
+        rows = _first_rows(text, Dialect(separator=separator))
+        width, even = _most_even(rows)
+        if width > 1 and (score := even + _EACH_COLUMN * min(width, _MANY)) > most:
+            right = sum(1 for row in rows if not row.wrong)
+            best, most, sure = separator, score, even * len(rows) / max(right, 1)
+    return best, min(max(sure, 0.0), 1.0)
+
+
+_EACH_COLUMN, _MANY = 0.02, 12
+"""What a column more is worth beside the evenness of the rows, and how many count."""
 
 
 def backslashed(text: str, dialect: Dialect) -> bool:
@@ -86,12 +90,24 @@ def backslashed(text: str, dialect: Dialect) -> bool:
 
 def _evenness(text: str, dialect: Dialect) -> float:
     """The share of the first rows that are as wide as the most of them, and read without harm."""
-    rows = list(islice(rows_of(text, dialect), 200))
+    return _most_even(_first_rows(text, dialect))[1]
+
+
+def _first_rows(text: str, dialect: Dialect) -> list[Row]:
+    """The first rows of a text that hold anything; the last one, which the sample may have cut,
+    only where there is no other."""
+    rows = [row for row in islice(rows_of(text, dialect), _ROWS) if any(row.cells)]
+    return rows[:-1] if len(rows) > 1 and len(rows) < _ROWS and not text.endswith("\n") else rows
+
+
+def _most_even(rows: list[Row]) -> tuple[int, float]:
+    """How wide the most rows are, and the share of those, less for quotes that stand in cells."""
     widths = Counter(len(row.cells) for row in rows if not row.wrong)
+    width, count = max(widths.items(), key=lambda item: (item[1], item[0]), default=(0, 0))
     stray = sum('"' in cell.strip('"') and not row.wrong for row in rows for cell in row.cells)
-    return (max(widths.values(), default=0) - 0.01 * stray) / max(len(rows), 1)
+    return width, (count - 0.01 * stray) / max(len(rows), 1)
 
 
 def rows_of(text: str, dialect: Dialect) -> Iterator[Row]:
     """The rows of a text."""
-    return Rows([text.splitlines(keepends=True)], dialect)
+    return Rows([io.StringIO(text, newline="").readlines()], dialect)

@@ -38,6 +38,7 @@ _OWN_PARAMS = frozenset({"params", "exact", "of", "group", "why", "name", "omit-
 _SPELLED = {"x-ablabel": "X-ABLabel"}
 _NO_NAME = re.compile(r"[^A-Za-z0-9-]")
 _NO_VALUE = re.compile(r"[\x00-\x08\x0b-\x1f\x7f]")
+_READ_AS_ESCAPE = re.compile(r"\\(?=[\\nN,;:\"])")
 _PREF = re.compile(r"[1-9]\d?|100", re.ASCII)
 _VALUE = r'(?:"[^"\x00-\x08\x0a-\x1f\x7f]*"|[^":;,\x00-\x08\x0a-\x1f\x7f]*)'
 _WELL_FORMED = re.compile(
@@ -242,6 +243,11 @@ def tel_params(raw: str, text: str) -> Params:
 def exact_params(raw: str) -> Params:
     """The same, as `write_head` takes it."""
     return ((EXACT.upper(), (raw.encode("utf-8").hex().upper(),)),) if raw else ()
+
+
+def in_label(text: str) -> str:
+    """Text for the LABEL of an address, in which some read a backslash as an escape."""
+    return _READ_AS_ESCAPE.sub(r"\\\\", text) if "\\" in text else text
 
 
 def well_formed(text: str) -> bool:

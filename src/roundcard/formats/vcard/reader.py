@@ -438,7 +438,9 @@ def _lent(found: list[Property]) -> dict[str, tuple[str, ...]]:
 def _on_envelope(prop: Property) -> list[Property]:
     """An address and, as a property of its own, the text that its LABEL holds."""
     old = prop.head
-    text = unescape(",".join(old.param("label")))  # a comma in a label separates nothing
+    text = ",".join(old.param("label"))  # a comma in a label separates nothing
+    if prop.raw is not None:  # RFC 6350 section 6.3.1 prints line breaks as in values
+        text = unescape(text)
     params = tuple((key, values) for key, values in old.params if key != "label")
     if not prop.size():
         return [Property(head("label", params, old.group), text, prop.origin)]

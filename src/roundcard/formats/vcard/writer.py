@@ -18,6 +18,7 @@ from roundcard.formats.vcard.property_heads import (
     OURS,
     exact_param,
     exact_params,
+    in_label,
     tel_params,
     well_formed,
     write_head,
@@ -158,7 +159,7 @@ class VCardWriter:
         """Put the text on an envelope into the line of its address (RFC 6350 section 6.3.1)."""
         pairs = paired(props)
         for text, address in pairs.items():
-            labelled = with_params(props[address].head, label=(props[text].text,))
+            labelled = with_params(props[address].head, label=(in_label(props[text].text),))
             parts, _ = write_parts(props[address].value, _LEAST["adr"])
             lines[address + 1] = fold(f"{write_head(labelled, self.version)}:{parts}")
         for text in sorted(pairs, reverse=True):
@@ -417,5 +418,5 @@ def _custom(prefix: str) -> Encoder:
 
 def _label(prop: Property) -> tuple[str, int]:
     """An address as on an envelope: in 4.0 a parameter of ADR (RFC 6350 section 6.3.1)."""
-    head = with_params(prop.head, label=(prop.text,))
+    head = with_params(prop.head, label=(in_label(prop.text),))
     return write_head(head, "4.0", name="ADR") + ":;;;;;;", 1 if prop.text else 0
