@@ -96,7 +96,7 @@ def test_what_a_spreadsheet_did_is_told(run: Run, tmp_path: Path) -> None:
     told = run("convert", "a.csv", "a.vcf").err
     assert "column 'phone': numbers in scientific notation, whose last digits are gone" in told
     assert "5 numbers of digits alone begin without the 0 that 5 others begin with" in told
-    assert "1 dates are the numbers that a spreadsheet counts days by" in told
+    assert "a number where a date is expected: a spreadsheet's count of days?" in told
     rows = [row.replace("0106", "1106").replace(",32874", ",1.3.90") for row in rows]
     (tmp_path / "b.csv").write_text("\n".join(rows), encoding="utf-8")
     told = run("convert", "b.csv", "b.vcf").err

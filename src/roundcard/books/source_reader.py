@@ -172,7 +172,7 @@ class Reading:
             separator = table.dialect.separator
             told.separator = csv.SEPARATORS.get(separator, separator)
             told.separator_sure = table.separator_sure
-        for note in table.told:
+        for note in table.notes:
             self.tally.find(f"{self.source.name}: {note}")
         return table
 

@@ -58,6 +58,13 @@ class Table:
     separator_sure: float = 1.0
     told: list[str] = field(default_factory=list)
     """What is worth knowing of how the table is read."""
+    above: str = ""
+    """What is said of rows above the headings, if there are any."""
+
+    @property
+    def notes(self) -> list[str]:
+        """All that is worth knowing of how the table is read."""
+        return [*self.told, self.above] if self.above else self.told
 
     def rows(self, stream: BinaryIO, tally: Tally) -> Iterator[Row]:
         """All rows of the table, from a stream that stands at its beginning."""
@@ -152,7 +159,7 @@ def _tell_above(table: Table, row: int, dialect: Dialect) -> None:
     source = table.source
     of_text = source.format.of_text
     if row > 1 and not (row == 2 and of_text and said_separator(_text(source, dialect))):
-        table.told.append(f"the headings are in row {row}; what is above them was passed over")
+        table.above = f"the headings are in row {row}; what is above them was passed over"
 
 
 def guessed_dialect(source: Source) -> GuessedDialect:

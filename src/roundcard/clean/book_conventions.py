@@ -45,10 +45,14 @@ class HabitsOf:
 
     labels = False
 
-    def __init__(self, known: Mapping[str, str] | None = None, most: int = 0) -> None:
+    def __init__(
+        self, known: Mapping[str, str] | None = None, most: int = 0, *, numbers_are: bool = False
+    ) -> None:
         """`known` are orders that are told already, as by the date style of a table's column; they
         stand whatever the dates that are left over tell. After `most` contacts `Enough` is raised,
-        where there are no dates that a later one could put in another order."""
+        where there are no dates that a later one could put in another order. With `numbers_are`
+        a number under a date is a count of days whatever stands beside it, as in a workbook."""
+        self._numbers_are = numbers_are
         self._known = dict(known or {})
         self._left = most or -1
         self._cases: dict[str, list[int]] = {}
@@ -88,7 +92,8 @@ class HabitsOf:
 
     def habits(self) -> Habits:
         """What all contacts together tell."""
-        orders = {path: order for path, told in self._dates.items() if (order := _order(told))}
+        orders = {path: order for path, told in self._dates.items()
+                  if (order := _order(told, numbers_are=self._numbers_are))}  # fmt: skip
         first, second = self._read["given"], self._read["family"]
         if second >= _FEWEST and second >= _SHARE * (first + second):
             orders[_WHOLE] = "family"
@@ -103,7 +108,8 @@ class HabitsOf:
     def _value_by_value(self, values: Iterable[tuple[str, Value, bool]]) -> None:
         for name, value, rides in values:
             if name in _DATES:
-                if told := order_told(_text(value)):
+                if value and not rides:
+                    told = order_told(_text(value))
                     self._dates.setdefault(_DATES[name], Counter())[told] += 1
                 continue
             for path, text in _names(name, value):
@@ -129,7 +135,8 @@ def habits_of(
 
 def habits_in(reading: Reading, known: Mapping[str, str] | None = None, most: int = 0) -> Habits:
     """The same of a source."""
-    gathered = HabitsOf(known, most)
+    workbook = reading.source.format.sort == "table" and not reading.source.format.of_text
+    gathered = HabitsOf(known, most, numbers_are=workbook)
     with contextlib.suppress(Enough):
         for contact in reading.contacts(into=gathered):
             gathered.add(contact)
@@ -165,7 +172,9 @@ def _uniform(cases: Mapping[str, list[int]]) -> frozenset[str]:
     )
 
 
-def _order(told: Counter[str]) -> str:
+def _order(told: Counter[str], *, numbers_are: bool) -> str:
+    if told["number"] and (numbers_are or told["number"] == told.total()):
+        return "number"
     if told["day"] and told["month"]:
         return "mixed"
     for order in ("day", "month"):

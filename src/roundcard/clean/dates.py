@@ -6,7 +6,14 @@ import re
 from functools import cache
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
-from roundcard.values.dates import PartialDate, parse_iso, valid
+from roundcard.values.dates import (
+    LIKELY_DAY_NUMBERS,
+    PartialDate,
+    date_style,
+    full_year,
+    parse_iso,
+    valid,
+)
 from roundcard.values.text import bare
 
 _LANGUAGES = ("en", "de", "fr", "es", "it", "nl", "pt", "pl", "sv", "da", "nb", "fi", "cs", "hu",
@@ -23,6 +30,7 @@ _UNTOLD = {
     "mixed": "dates in this field are in two orders",
     "year": "elsewhere in this field the year stands first",
 }
+_DIGITS = 5
 _MARKED = re.compile(r"(\d{4})[年년]\s?(\d{1,2})[月월]\s?(\d{1,2})[日일]")
 
 
@@ -82,15 +90,39 @@ def date_order(text: str, around: Around) -> Verdict:
         return _iso(int(third or 0), int(month), int(day), text)
     if len(third) != 2:
         return Verdict(doubt="its year has three digits")
+    if around.years_from:
+        return _iso(full_year(int(third), around.years_from), int(month), int(day), text)
     century = 2000 if around.this_year and int(third) <= around.this_year - 2000 else 1900
     if century == 2000 or not around.this_year:
         return Verdict(doubt=f"the year 19{third} or 20{third}?")
     return _iso(century + int(third), int(month), int(day), text)
 
 
+def date_number(text: str, around: Around) -> Verdict:
+    """A number that a spreadsheet counts days by becomes the day, where all dates of the field in
+    this book are such numbers, or a workbook has it as a number; elsewhere it is reported."""
+    if not is_day_number(text):
+        return LEFT
+    if around.orders.get(around.path) != "number":
+        return Verdict(doubt="a number: a spreadsheet's count of days?")
+    found = date_style("day-number").read(text.strip())
+    return Verdict(found.iso()) if found is not None else LEFT
+
+
+def is_day_number(text: str) -> bool:
+    """Whether a text is a number by which a spreadsheet may count a day of somebody's life."""
+    said = text.strip()
+    plain = said.partition(".")[0] if said.endswith(".0") else said
+    return len(plain) == _DIGITS and plain.isascii() and plain.isdecimal() \
+        and int(plain) in LIKELY_DAY_NUMBERS  # fmt: skip
+
+
 def order_told(text: str) -> str:
     """What a date in numbers tells of its order: ``day`` or ``month``, ``dots`` where points
-    stand between that nothing else tells, ``either`` where nothing does; empty for other texts."""
+    stand between that nothing else tells, ``either`` where nothing does, ``number`` for a count of
+    days; empty for other texts."""
+    if is_day_number(text):
+        return "number"
     found = _NUMBERS.fullmatch(text.strip())
     if found is None or len(found[1]) == 4:
         return ""
@@ -112,6 +144,9 @@ def _iso(year: int, month: int, day: int, text: str) -> Verdict:
 
 
 RULES = (
+    Rule("date-number", ("birthday", "anniversary", "deathdate"),
+         "days that a spreadsheet counted, where the whole field is such numbers",
+         (("birthday", "20000", "20000"), ("birthday", "1980-04-12", "1980-04-12")), date_number),
     Rule("date-words", ("birthday", "anniversary", "deathdate"),
          "dates with their month in words, as numbers",
          (("birthday", "12 April 1980", "1980-04-12"), ("birthday", "1980年4月12日", "1980-04-12"),

@@ -33,6 +33,8 @@ class Around(NamedTuple):
     orders: Mapping[str, str] = MappingProxyType({})
     """By path, what the whole book tells of an order: for dates ``day``, ``month`` or ``year``
     (which stands first), for names ``given`` or ``family``; missing where it does not tell."""
+    years_from: int = 0
+    """The first of the hundred years in which years of two digits lie; 0 where nobody said."""
     this_year: int = 0
     """The year in which the work is done: no birthday is after it. 0 where it is not known."""
 

@@ -21,7 +21,7 @@ from roundcard.errors import UsageError
 from roundcard.layouts.model import Layout
 from roundcard.tally import Tally
 
-_NEED_HABITS = frozenset(("name-case", "date-order", "name-split"))
+_NEED_HABITS = frozenset(("name-case", "date-order", "date-number", "name-split"))
 _DATES = ("birthday", "anniversary", "deathdate")
 _IN_NUMBERS = re.compile(
     rb"(?:BDAY|ANNIVERSARY|DEATHDATE)[^\r\n]{0,200}[:\"]\s{0,3}(?:\d{1,2}\s?[-./ =]|\d{4}[./ =])",
@@ -103,8 +103,9 @@ def cleaning(
             undated = _undated(layout) if layout is not None else _dated(reading.source)
             most = 0 if undated else _PEOPLE_ENOUGH
             habits = habits_in(reading, _told_by(layout, wanted), most)
+        years_from = wanted.years_from or (layout.years_from if layout is not None else 0)
         forms = Forms(wanted.region.upper(), wanted.phone or "international",
-                      wanted.countries.lower(), this_year)  # fmt: skip
+                      wanted.countries.lower(), this_year, years_from)  # fmt: skip
         steps.append(Clean(rules, forms, habits, tell=tell, refused=refused))
     return CleanEach(steps)
 

@@ -62,6 +62,7 @@ class Forms:
     phone: str = "international"
     countries: str = ""
     this_year: int = 0
+    years_from: int = 0
 
 
 class _Desk(NamedTuple):
@@ -295,7 +296,8 @@ class Clean:
         if found is None:
             forms, habits = self.forms, self.habits
             found = Around(path, where[0], where[1], forms.phone, habits.uniform,
-                           forms.countries, habits.orders, forms.this_year)  # fmt: skip
+                           forms.countries, habits.orders, forms.years_from,
+                           forms.this_year)  # fmt: skip
             if len(self._abouts) < _MOST_KEPT:
                 self._abouts[path, where] = found
         return found

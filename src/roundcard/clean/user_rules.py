@@ -18,6 +18,7 @@ from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 from roundcard.errors import PathError, PlanError, did_you_mean
 
 _TEXTS = ("region", "phone", "countries", "names")
+_YEARS = "years_from"
 _LISTS = ("rules", "without")
 _TABLES = ("replace", "words")
 _REPLACE_KEYS = ("field", "find", "with", "whole", "pattern", "case")
@@ -35,6 +36,7 @@ class Wishes:
     countries: str = ""
     names: str = ""
     own: tuple[Rule, ...] = ()
+    years_from: int = 0
 
     def over(self, other: Wishes) -> Wishes:
         """These wishes where they say something, else those of another; own rules of both."""
@@ -42,6 +44,7 @@ class Wishes:
             self.rules or other.rules, self.without or other.without,
             self.region or other.region, self.phone or other.phone,
             self.countries or other.countries, self.names or other.names, self.own + other.own,
+            self.years_from or other.years_from,
         )  # fmt: skip
 
 
@@ -61,7 +64,11 @@ def wishes_of(tree: Mapping[str, Any], where: str) -> Wishes:
 
     Raises `PlanError`.
     """
-    _known(tree, (*_LISTS, *_TEXTS, *_TABLES), where)
+    _known(tree, (*_LISTS, *_TEXTS, _YEARS, *_TABLES), where)
+    years = tree.get(_YEARS, 0)
+    if not isinstance(years, int) or not (years == 0 or 1000 <= years <= 2900):
+        _fail(where, f"'{_YEARS}' is the first of the hundred years in which years of two digits "
+                     "lie, such as 1930")  # fmt: skip
     for key in _LISTS:
         value = tree.get(key, [])
         if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
@@ -75,7 +82,7 @@ def wishes_of(tree: Mapping[str, Any], where: str) -> Wishes:
             for number, keys in enumerate(_tables(tree, "words", where), 1)]  # fmt: skip
     texts = {key: str(tree.get(key, "")) for key in _TEXTS}
     return Wishes(tuple(tree.get("rules", ())), tuple(tree.get("without", ())), **texts,
-                  own=tuple(own))  # fmt: skip
+                  own=tuple(own), years_from=years)  # fmt: skip
 
 
 def _tables(tree: Mapping[str, Any], key: str, where: str) -> list[Mapping[str, Any]]:

@@ -39,7 +39,7 @@ class Cell:
         self.words: dict[str, str] = {}
         for theirs, ours in column.values.items():
             self.words.setdefault(ours, theirs)
-        self.plain = not (column.values or column.date or forbids or longest)
+        self.plain = not (column.values or column.date or forbids or longest or column.dated)
         """Whether any text that the encoding can write may go in, as it is."""
 
     def refusal(self, text: str) -> Reason | None:

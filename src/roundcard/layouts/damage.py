@@ -15,13 +15,14 @@ from typing import NamedTuple
 
 from roundcard.layouts.inputs import Cells, Input
 from roundcard.tally import Tally
+from roundcard.values.dates import DAY_NUMBERS, LIKELY_DAY_NUMBERS
 
 _SCIENTIFIC = re.compile(r"\d([.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
 _SOMEWHERE = re.compile(r"^[^\S\n]*\d+([.,]\d+)?E\+?\d{1,3}[^\S\n]*$",
                         re.IGNORECASE | re.MULTILINE)  # fmt: skip
 _DATE = re.compile(r"(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d\d)")
-_SERIALS = range(10_000, 60_000)
-"""Days since 1899-12-30, as spreadsheets number them: 1927 to 2064."""
+DAY_NUMBERS_MET = ("column '{}': a number where a date is expected: a spreadsheet's count of days? "
+                   "(date = \"day-number\" in the layout reads it)")  # fmt: skip
 _USUAL_SHARE, _FEW = 0.6, 3
 
 Shape = tuple[int, str, str, str]
@@ -59,12 +60,18 @@ class DamageWatch:
                         f"column '{column}': numbers in scientific notation, whose last "
                         "digits are gone", "record", record
                     )  # fmt: skip
+                elif shape == "serial":
+                    self._tally.find(DAY_NUMBERS_MET.format(column), "record", record)
 
     def broken(self, columns: Sequence[Cells]) -> set[int]:
         """The rows, of all of which the columns are given, that have a number in scientific
-        notation: each is told with its own number."""
+        notation, or where a date is expected: each is told with its own number."""
         found: set[int] = set()
         for at, shape_of, _, _, _ in self._watched:
+            if shape_of is _date:
+                met = {cell for cell in set(columns[at]) if _date(cell) == "serial"}
+                found |= {n for n, cell in enumerate(columns[at]) if cell in met}
+                continue
             joined = "\n".join(columns[at])
             if ("E" in joined or "e" in joined) and _SOMEWHERE.search(joined):
                 found |= {n for n, cell in enumerate(columns[at])
@@ -98,8 +105,9 @@ def _kind(each: Input) -> str:
         return "phone"
     if path.part == "postcode":
         return "post code"
-    if path.field in ("birthday", "anniversary") and not path.part:
-        return "date"
+    if path.field in ("birthday", "anniversary", "deathdate") and not path.part:
+        numbered = each.source.date is not None and each.source.date.text in DAY_NUMBERS
+        return "" if numbered else "date"
     return "custom" if path.field == "custom" else ""
 
 
@@ -136,7 +144,7 @@ def _date(cell: str) -> str:
         if first > 12 or second > 12:
             return "day first" if first > 12 else "month first"
         return "either"
-    if len(cell) == 5 and cell.isdigit() and int(cell) in _SERIALS:
+    if len(cell) == 5 and cell.isdigit() and int(cell) in LIKELY_DAY_NUMBERS:
         return "serial"
     return ""
 
@@ -160,6 +168,7 @@ def tell_damage(tally: Tally, source: int | None = None) -> None:
         if source is None or number == source:
             columns.setdefault((number, column, kind), Counter())[shape] = count
     for (_, column, kind), shapes in columns.items():
+        del shapes["serial"]  # each of them was told
         if told := weighed(kind, shapes):
             tally.find(f"column '{column}': {told}")
 
@@ -193,8 +202,9 @@ def _zeros(shapes: Counter[str], kind: str) -> str:
 
 
 def _dates(shapes: Counter[str]) -> str:
-    if shapes["serial"]:
-        return f"{shapes['serial']:,} dates are the numbers that a spreadsheet counts days by"
+    if serials := shapes["serial"]:
+        dates = "1 date is a number" if serials == 1 else f"{serials:,} dates are numbers"
+        return f'{dates} such as a spreadsheet counts days by (date = "day-number" reads them)'
     day, month = shapes["day first"], shapes["month first"]
     if day and month:
         either = f"; {shapes['either']:,} could be either" if shapes["either"] else ""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import codecs
 import tomllib
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any, NoReturn
 
 from roundcard.card.fields import by_path
@@ -16,9 +17,10 @@ from roundcard.layouts.toml_lines import Lines, locate
 from roundcard.values.dates import DateStyle, date_style
 
 TOP_KEYS = ("name", "title", "table", "column", "every", "clean")
-CLEAN_KEYS = ("rules", "without", "region", "phone", "countries", "names", "replace", "words")
+CLEAN_KEYS = ("rules", "without", "region", "phone", "countries", "names", "replace", "words",
+              "years_from")  # fmt: skip
 TABLE_KEYS = ("encoding", "separator", "heading_row", "line_end", "byte_order_mark", "quote",
-              "formula_guard", "empty", "unlisted")  # fmt: skip
+              "formula_guard", "empty", "unlisted", "years_from")  # fmt: skip
 COLUMN_KEYS = ("heading", "number", "nth", "aliases", "holds", "many", "parted", "join", "date",
                "values", "fixed", "skip", "blank")  # fmt: skip
 EVERY_KEYS = ("holds", "value")
@@ -110,6 +112,10 @@ class _Checker:
         if not isinstance(clean, dict):
             self.fail("how tables are cleaned belongs under [clean]", "", 0, "clean")
         self.known(clean, CLEAN_KEYS, "clean", 0)
+        self.years_from = self.take(table, "years_from", int, 0, "table")
+        if self.years_from and not 1000 <= self.years_from <= 2900:
+            self.fail("'years_from' is the first of the hundred years in which years of two digits "
+                      "lie, such as 1930", "table", 0, "years_from")  # fmt: skip
         columns = [self.column(keys, at) for at, keys in enumerate(self.array(tree, "column"))]
         every = [self.every(keys, at) for at, keys in enumerate(self.array(tree, "every"))]
         if not columns:
@@ -124,6 +130,7 @@ class _Checker:
             dialect=self.dialect(table),
             heading_row=heading_row,
             formula_guard=self.take(table, "formula_guard", bool, False, "table"),
+            years_from=self.years_from,
             empty=frozenset(self.take(table, "empty", list, [], "table")),
             unlisted=self.one_of(  # type: ignore[arg-type]  # checked against the same words
                 self.take(table, "unlisted", str, "custom", "table"), UNLISTED, "unlisted"
@@ -268,7 +275,8 @@ class _Checker:
         if text is None:
             return None
         try:
-            return date_style(text)
+            style = date_style(text)
+            return replace(style, years_from=self.years_from) if self.years_from else style
         except ValueError as error:
             self.fail(str(error), "column", index, "date")
 

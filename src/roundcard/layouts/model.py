@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from roundcard.card.fields import by_path
 from roundcard.card.paths import FieldPath
 from roundcard.formats.csv import Dialect
 from roundcard.values.dates import DateStyle
@@ -50,6 +51,11 @@ class Column:
         return self.heading if self.nth == 1 else f"{self.heading} ({self.nth})"
 
     @property
+    def dated(self) -> bool:
+        """Whether whole dates stand in it."""
+        return any(by_path(path.field)[0].kind == "date" and not path.part for path in self.holds)
+
+    @property
     def headings(self) -> tuple[str, ...]:
         """All headings under which the column may stand."""
         return (self.heading, *self.aliases)
@@ -84,6 +90,8 @@ class Layout:
     dialect: Dialect = Dialect()
     heading_row: int = 1
     formula_guard: bool = False
+    years_from: int = 0
+    """The first of the hundred years in which years of two digits lie; 0 where none are taken."""
     empty: frozenset[str] = frozenset()
     unlisted: Unlisted = "custom"
     columns: tuple[Column, ...] = ()

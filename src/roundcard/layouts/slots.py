@@ -9,7 +9,7 @@ from roundcard.card.paths import FieldPath
 from roundcard.layouts.cell import Cell, RowDraft, left_behind
 from roundcard.tally import Fate, Reason, Why
 from roundcard.values.cells import street_lines, to_cell, write_uses
-from roundcard.values.dates import parse_iso
+from roundcard.values.dates import is_date, parse_iso
 from roundcard.values.extensions import shown_extension
 from roundcard.values.phones import says_more, split_extension
 
@@ -133,6 +133,9 @@ class Slot:
         if self.extension is not None:
             text, row[self.extension.index] = split_extension(text)
         if cell is not None:
+            if self.field.kind == "date" and not is_date(text):
+                draft.tally.find(f"column '{cell.name}': text that is no date, written as it is",
+                                 "record", draft.contact.record)  # fmt: skip
             text, rule = cell.said(text)
             if why := cell.refusal(text):
                 self.undescribe(draft)

@@ -12,6 +12,7 @@ from roundcard.layouts.drafting.draft import DraftedColumn, draft_layout
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
 from roundcard.layouts.fitting import fit_of
 from roundcard.layouts.model import Layout
+from roundcard.survey.column_problems import damage_of
 from roundcard.survey.profile_table import Watch, profile_whole
 from roundcard.tally import Tally
 
@@ -30,7 +31,12 @@ def check_layout(layout: Layout, source: Source, watch: Watch | None = None) -> 
     demand_fit(layout, bind(layout, headings, width), headings, source.name)
     begun = Beginning(table.layout.heading_row, headings, width, [])
     profile = profile_whole(source, table.dialect, begun, watch)
-    return [*table.told, *fit_of(layout, headings, profile.columns).findings]
+    found = [*table.told, *fit_of(layout, headings, profile.columns).findings]
+    for at, column in bind(layout, headings, width).columns:
+        if at < len(profile.columns):
+            damage = damage_of(column, profile.columns[at])
+            found += [f"column '{column.name}': {told}" for told in damage]
+    return found
 
 
 def samples_of(layout: Layout, source: Source) -> dict[str, tuple[str, ...]]:

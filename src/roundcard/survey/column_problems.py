@@ -11,6 +11,7 @@ from roundcard.layouts.drafting.evidence import KINDS_SAID
 from roundcard.layouts.drafting.profile import ColumnProfile
 from roundcard.layouts.fitting import content_against
 from roundcard.layouts.model import Column
+from roundcard.values.dates import DAY_NUMBERS
 
 _LONG = 500
 """Characters in a cell that few services take."""
@@ -26,6 +27,18 @@ def trouble_of(
 ) -> tuple[str, ...]:
     """One line for each thing that is wrong with a column of a table."""
     return tuple(dict.fromkeys(_all(column, profile, drafted)))
+
+
+def damage_of(column: Column, profile: ColumnProfile) -> Iterator[str]:
+    """What a spreadsheet program seems to have done to a column that is not read as that."""
+    numbered = column.date is not None and column.date.text in DAY_NUMBERS
+    damaged = _damaged_as(column.holds[0] if column.holds else None)
+    if (
+        damaged
+        and not numbered
+        and (told := weighed(damaged, _shapes(profile, dated=damaged == "date")))
+    ):
+        yield told
 
 
 def trouble_of_field(profile: ColumnProfile, path: str) -> tuple[str, ...]:
@@ -50,6 +63,9 @@ def _all(column: Column, profile: ColumnProfile, drafted: DraftedColumn | None) 
     damaged = _damaged_as(path)
     if not damaged and profile.share("date", "moment") > _DATED:
         damaged = "date"
+    if damaged == "date" and column.date is not None and column.date.text in DAY_NUMBERS:
+        yield 'days that a spreadsheet counts (date = "day-number")'
+        damaged = ""
     yield from _values(profile, damaged)
     if path is not None and _field(path) in ("phone", "birthday", "anniversary", "revised"):
         yield from _styles(profile, path)
@@ -88,11 +104,11 @@ def _values(profile: ColumnProfile, damaged: str) -> Iterator[str]:
     if profile.scientific:
         yield (f"{_cells(profile.scientific)} in scientific notation: the last digits are gone "
                "(a spreadsheet)")  # fmt: skip
-    if damaged and (told := weighed(damaged, _shapes(profile))):
+    if damaged and (told := weighed(damaged, _shapes(profile, dated=damaged == "date"))):
         yield told
 
 
-def _shapes(profile: ColumnProfile) -> dict[str, int]:
+def _shapes(profile: ColumnProfile, *, dated: bool) -> dict[str, int]:
     """The shapes of cells as `roundcard.layouts.damage` names them."""
     shapes = {f"bare {size}": count for size, count in profile.numbers.items()}
     if profile.leading_zeros:
@@ -102,8 +118,7 @@ def _shapes(profile: ColumnProfile) -> dict[str, int]:
     for order in ("day first", "month first", "either"):
         if profile.orders[order]:
             shapes[order] = profile.orders[order]
-    serials = profile.numbers[5] if profile.share("date", "moment") > 0.2 else 0
-    if serials:
+    if dated and (serials := profile.numbers[5]):
         shapes["serial"] = serials
     return shapes
 

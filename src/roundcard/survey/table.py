@@ -70,7 +70,7 @@ def survey_table(
         separator = table.dialect.separator
         found.separator = SEPARATORS.get(separator, separator)
         found.separator_sure = table.separator_sure
-    found.trouble += table.told
+    found.trouble += table.notes
     at = found.heading_row = table.layout.heading_row
     headings, width = _headings(source, table)
     binding = bind(table.layout, headings, width)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from datetime import date, timedelta
 from functools import cache, lru_cache
 
 from roundcard.errors import did_you_mean
@@ -83,6 +84,11 @@ def parse_iso(text: str) -> PartialDate | None:
     return PartialDate(int(year), int(month), int(day), extended_time(group["time"]))
 
 
+def is_date(text: str) -> bool:
+    """Whether text is a date or a time, whole or in part, of which something can be told."""
+    return parse_iso(text) is not None or bool(_TIME.fullmatch(text))
+
+
 def extended_time(text: str) -> str:
     """A time of day (``T101500Z``) in extended form; what is none as it came."""
     found = _TIME.fullmatch(text)
@@ -104,11 +110,14 @@ class DateStyle:
     text: str
     order: tuple[str, str, str]
     between: tuple[str, str]
+    years_from: int = 0
+    """The first of the hundred years in which those of two digits lie; 0 where none are taken."""
 
     def read(self, text: str) -> PartialDate | None:
         """The date in a cell; None where the cell holds none in this order.
 
-        A year of two digits is not taken: nothing in the cell tells its century.
+        A year of two digits is only taken where somebody said in which hundred years it lies:
+        nothing in the cell tells its century.
         """
         numbers = re.split(r"\s*[-./\s]\s*", text.strip().rstrip("."))
         if not all(number.isdecimal() and number.isascii() for number in numbers):
@@ -125,6 +134,9 @@ class DateStyle:
         else:
             return None
         for word, number in zip(wanted, numbers, strict=True):
+            if word == "year" and len(number) == 2 and self.years_from:
+                found[word] = full_year(int(number), self.years_from)
+                continue
             if len(number) != 4 if word == "year" else len(number) > 2 or int(number) == 0:
                 return parse_iso(text)
             found[word] = int(number)
@@ -150,16 +162,68 @@ class DateStyle:
         return text
 
 
+def full_year(short: int, years_from: int) -> int:
+    """The year of two digits that lies in the hundred years from `years_from`."""
+    return years_from + (short - years_from) % 100
+
+
+DAY_NUMBERS = {"day-number": date(1899, 12, 30), "day-number-1904": date(1904, 1, 1)}
+"""The styles of days that a spreadsheet counts, and the day before day 1 of each.
+
+That of 1900 counts a 29 February 1900 that there was not, so that its first two months are one day
+late (ECMA-376 part 1, 18.17.4.1).
+"""
+LIKELY_DAY_NUMBERS = range(10_000, 60_000)
+"""Day numbers that dates of people have: from 1927 to 2064."""
+_DAY_NUMBER = re.compile(r"\d{1,7}(?:[.,]0+)?", re.ASCII)
+_NO_DAY = 60
+_FIRST_YEAR, _LAST_DAY = 1900, 2_958_465
+
+
+@dataclass(frozen=True, slots=True)
+class DayNumberStyle(DateStyle):
+    """A column of days that a spreadsheet counts."""
+
+    def read(self, text: str) -> PartialDate | None:
+        """The date in a cell; None where it holds neither a number nor a date of ISO 8601."""
+        said = text.strip()
+        if not _DAY_NUMBER.fullmatch(said):
+            return parse_iso(said)
+        number = int(re.split("[.,]", said)[0])
+        old = self.text == "day-number"
+        if not 0 < number <= _LAST_DAY or (old and number == _NO_DAY):
+            return None
+        day = DAY_NUMBERS[self.text] + timedelta(number + (old and number < _NO_DAY))
+        return PartialDate(day.year, day.month, day.day)
+
+    def write(self, date_: PartialDate) -> str:
+        """The number of a whole date; ISO where only a part is known, or it lies before."""
+        if date_.time or not (date_.year >= _FIRST_YEAR and date_.month and date_.day):
+            return date_.iso()
+        old = self.text == "day-number"
+        number = (date(date_.year, date_.month, date_.day) - DAY_NUMBERS[self.text]).days
+        if old and number <= _NO_DAY:
+            number -= 1
+        return str(number) if number > 0 else date_.iso()
+
+
 @cache
 def date_style(text: str) -> DateStyle:
-    """The style that a layout names: day, month and year in some order, a mark between them.
+    """The style that a layout names: day, month and year in some order, a mark between them; or
+    days that a spreadsheet counts.
 
     Raises `ValueError` with a sentence that says what is wrong.
     """
+    if text in DAY_NUMBERS:
+        return DayNumberStyle(text, ("year", "month", "day"), ("-", "-"))
     words = re.findall(r"[^\W\d_]+", text)
     for word in words:
         if word not in _WORDS:
-            raise ValueError(f"'{word}' is not a part of a date{did_you_mean(word, _WORDS)}")
+            hint = did_you_mean(word, _WORDS) or (
+                "; a style names day, month and year, as in 'day.month.year', or is 'day-number' "
+                "for days that a spreadsheet counts"
+            )
+            raise ValueError(f"'{word}' is not a part of a date{hint}")
     marks = re.split("|".join(_WORDS), text)
     if sorted(words) != sorted(_WORDS) or marks[0] or marks[-1] or marks[1] != marks[2]:
         raise ValueError("a date style names day, month and year once, as in 'day.month.year'")

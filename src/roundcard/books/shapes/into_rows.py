@@ -119,6 +119,8 @@ class _Filled(NamedTuple):
     why: tuple[tuple[Reason, int], ...]
     left: tuple[tuple[Property, Reason], ...]
     """What is left behind, and why."""
+    tells: bool
+    """Whether there is anything to tell of the record."""
 
 
 class IntoRows:
@@ -282,6 +284,8 @@ class IntoRows:
             if key not in known:
                 known[key] = self._filled(items, key, action.place)
         filled = [known[key] for key in keys]
+        if any(known[key].tells for key in set(keys)):
+            raise Odd({at for at, each in enumerate(filled) if each.tells})
         self._asked.append(filled)
         for index in {index for key in set(keys) for index in known[key].cells}:
             cells[index] = [each.cells.get(index, "") for each in filled]
@@ -305,7 +309,8 @@ class IntoRows:
         written = place(draft, props)
         cells = {index: text for index, text in enumerate(row) if text}
         why = tuple(tally.why.items())
-        return _Filled(cells, written, tally.values.carried, why, tuple(sink.left))
+        return _Filled(cells, written, tally.values.carried, why, tuple(sink.left),
+                       bool(tally.findings))  # fmt: skip
 
 
 def _leaver(batch: Batch, at: int, left: Sequence[tuple[Property, Reason]]) -> Event:

@@ -5,9 +5,21 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from roundcard.layouts.drafting.profile import ColumnProfile
-from roundcard.values.dates import DateStyle, date_style
+from roundcard.values.dates import LIKELY_DAY_NUMBERS, DateStyle, date_style
 
 _MOST = 0.9
+
+
+def _are_day_numbers(profile: ColumnProfile) -> bool:
+    """Whether all cells are numbers by which a spreadsheet may count days of people's lives."""
+    return (
+        bool(profile.values)
+        and profile.numbers[_DIGITS] == profile.told
+        and all(value.isdecimal() and int(value) in LIKELY_DAY_NUMBERS for value in profile.values)
+    )
+
+
+_DIGITS = 5
 
 
 def date_style_of(
@@ -18,6 +30,8 @@ def date_style_of(
     `languages` are those of the headings, each with its weight; they break the tie where no date
     of the column tells day from month.
     """
+    if _are_day_numbers(profile):
+        return date_style("day-number"), "days that a spreadsheet counts, from 1900"
     orders, marks = profile.orders, profile.date_marks
     if not orders or not marks:
         return None, ""
