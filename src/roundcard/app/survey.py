@@ -13,6 +13,7 @@ from roundcard.books.source import STANDARD, sources_of
 from roundcard.books.transaction import Transaction
 from roundcard.errors import SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.sheets import guarded
 from roundcard.survey.cards import survey_cards
 from roundcard.survey.model import FileSurvey, Unreachable
 from roundcard.survey.profile_table import Watch
@@ -61,7 +62,7 @@ def _listed(files: Transaction, plan: SurveyPlan) -> Tell:
         told = [person.source, str(person.record), person.name]
         ways = (person.email, person.phone, person.address)
         told += ["yes" if way else "no" for way in ways]
-        target.write(writer.encode([told]))
+        target.write(writer.encode([list(map(guarded, told))]))
 
     return tell
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from roundcard.books.transaction import Transaction
 from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.sheets import guarded
 from roundcard.formats.workbook import WorkbookWriter
 
 _BLOCK = 256
@@ -16,7 +17,7 @@ def write_rows(
     files: Transaction, path: Path, rows: Iterable[list[str]], title: str, *, force: bool = False
 ) -> int:
     """Write rows, the first of them headings, into a sheet that is one of the files to write; how
-    many rows there are below the headings.
+    many rows there are below the headings. Cells of CSV are guarded against running as formulas.
 
     Raises `TargetError`.
     """
@@ -37,7 +38,7 @@ def write_rows(
     writer = CsvWriter(Dialect(byte_order_mark=True))
     held: list[list[str]] = []
     for row in rows:
-        held.append(row)
+        held.append(list(map(guarded, row)))
         count += 1
         if len(held) >= _BLOCK:
             target.write(writer.encode(held))

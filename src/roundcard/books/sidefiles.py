@@ -14,6 +14,7 @@ from roundcard.card.head import head, with_params
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import RIDES, unpack
 from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.sheets import guarded
 from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import fold
 from roundcard.formats.vcard.syntax import escape
@@ -106,7 +107,8 @@ class SideFiles:
             self._rows = self._files.file(self._free("set-aside.csv"))
             rows = [_HEADINGS]
         name = self._sources[item.source]
-        rows.append([name, str(item.record or ""), str(item.line), item.reason, item.text])
+        told = [name, str(item.record or ""), str(item.line), item.reason, item.text]
+        rows.append(list(map(guarded, told)))
         self._rows.write(self._csv.encode(rows))
 
     def _give(self, card: str, origin: int) -> None:

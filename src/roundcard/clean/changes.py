@@ -12,6 +12,7 @@ from roundcard.books.transaction import Stream
 from roundcard.clean.step import Change, Refused
 from roundcard.errors import PlanError, SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.sheets import guarded, unguarded
 
 HEADINGS = ["source", "record", "field", "before", "after", "rule", "sureness", "doubt", "refuse"]
 _SAMPLES = 3
@@ -55,7 +56,7 @@ class Changes:
             source = self.sources[change.source] if change.source < len(self.sources) else ""
             row = [source, str(change.record), change.path, change.before, change.after,
                    change.rule, "unsure" if change.doubt else "sure", change.doubt, ""]  # fmt: skip
-            self._file.write(self._writer.encode([row]))
+            self._file.write(self._writer.encode([list(map(guarded, row))]))
 
 
 def refused_in(path: Path) -> frozenset[Refused]:
@@ -86,5 +87,5 @@ def refused_in(path: Path) -> frozenset[Refused]:
             raise PlanError(
                 f"{path}, line {number}: '{row['record']}' is not the number of a record"
             )
-        found.add((int(row["record"]), row["field"], row["before"], row["rule"]))
+        found.add((int(row["record"]), row["field"], unguarded(row["before"]), row["rule"]))
     return frozenset(found)

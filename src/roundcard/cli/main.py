@@ -29,7 +29,7 @@ from roundcard.cli.commands import (
     unmerge,
     update,
 )
-from roundcard.cli.render.text import error_line
+from roundcard.cli.render.text import Screen, error_line
 from roundcard.errors import RoundCardError, TargetError, UsageError
 
 INTERRUPTED = 130
@@ -97,6 +97,7 @@ def main() -> NoReturn:
     for stream in (sys.stdout, sys.stderr):
         with contextlib.suppress(AttributeError):
             stream.reconfigure(errors="backslashreplace")  # type: ignore[union-attr]
+    sys.stdout, sys.stderr = Screen(sys.stdout), Screen(sys.stderr)
     try:
         code = app(standalone_mode=False)
     except RoundCardError as error:

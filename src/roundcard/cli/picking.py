@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
@@ -15,6 +14,7 @@ from roundcard.card.paths import parse_list
 from roundcard.cli.options import ReportBlock
 from roundcard.cli.planning import today
 from roundcard.cli.render import report
+from roundcard.cli.render.text import json_text
 from roundcard.errors import ConditionError, PathError, PlanError, UsageError
 from roundcard.tally import Why
 
@@ -96,7 +96,7 @@ def tell(
     """Say what was done; the exit code. `more` goes into the report for machines."""
     if wanted.json:
         whole = report.for_machines(done) | dict(more or {})
-        text = json.dumps(whole, ensure_ascii=False, indent=2) + "\n"
+        text = json_text(whole)
         (sys.stderr if plan.target == STANDARD and not plan.dry_run else sys.stdout).write(text)
     elif not wanted.quiet:
         sys.stderr.write(report.for_people(done, wanted.verbose))

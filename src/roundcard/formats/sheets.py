@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import csv
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
 from roundcard.errors import SourceError
 from roundcard.formats import workbook
 
-_TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
-"""Characters that make a cell of CSV a formula in a spreadsheet program."""
+TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
+"""A cell of CSV that begins so can run as a formula in a spreadsheet program."""
+_GUARDED = re.compile(r"'+[=+@\t\r-]")
 
 
 def sheet_rows(path: Path) -> Iterator[tuple[int, list[str]]]:
     """The rows of a sheet with their numbers, from 1; the separator is told from the first one.
+    What guards cells of CSV is taken off.
 
     Raises `SourceError` where it cannot be read.
     """
@@ -27,7 +30,8 @@ def sheet_rows(path: Path) -> Iterator[tuple[int, list[str]]]:
             start = text.readline()
             separator = max(",;\t", key=start.count)
             text.seek(0)
-            yield from enumerate(csv.reader(text, delimiter=separator), 1)
+            for number, cells in enumerate(csv.reader(text, delimiter=separator), 1):
+                yield number, list(map(unguarded, cells))
     except OSError as error:
         raise SourceError(f"{path}: cannot be read: {error.strerror or error}") from None
     except UnicodeDecodeError:
@@ -38,4 +42,9 @@ def sheet_rows(path: Path) -> Iterator[tuple[int, list[str]]]:
 
 def guarded(cell: str) -> str:
     """A cell of CSV that no spreadsheet program takes for a formula."""
-    return f"'{cell}" if cell.startswith(_TRIGGERS) else cell
+    return f"'{cell}" if cell.startswith(TRIGGERS) or _GUARDED.match(cell) else cell
+
+
+def unguarded(cell: str) -> str:
+    """The cell without the apostrophe that guards it; others keep theirs."""
+    return cell[1:] if _GUARDED.match(cell) else cell

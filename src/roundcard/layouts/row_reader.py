@@ -13,6 +13,7 @@ from roundcard.card.fields import CUSTOM
 from roundcard.card.head import head
 from roundcard.card.origin import PLACE_STEP, pack
 from roundcard.card.paths import FieldPath
+from roundcard.formats.sheets import unguarded
 from roundcard.layouts.binding import Binding
 from roundcard.layouts.column_compiler import Build, Place, places_of
 from roundcard.layouts.damage import DamageWatch
@@ -22,8 +23,6 @@ from roundcard.tally import Fate, Reason, Tally, Why, added_by
 from roundcard.values.set_value import put
 
 _NOTHING_WANTED = Reason(Fate.LEFT_OUT, Why.NOTHING_WANTED)
-TRIGGERS = ("=", "+", "-", "@", "\t", "\r")
-"""A cell that begins so can run as a formula in a spreadsheet program."""
 
 
 _PICTURES = frozenset({"photo", "logo"})
@@ -208,11 +207,6 @@ def left_out(why: Why, column: str) -> Reason:
 def of_layout(every: Every) -> Reason:
     """Why everybody has a value."""
     return Reason(Fate.ADDED, Why.BY_LAYOUT, str(every.holds), (every.value,))
-
-
-def unguarded(cell: str) -> str:
-    """The cell without the apostrophe that guards a trigger character; others keep theirs."""
-    return cell[1:] if cell[:1] == "'" and cell[1:2] in TRIGGERS and cell[1:] else cell
 
 
 def compile_inputs(inputs: list[Input], tally: Tally) -> list[Place]:

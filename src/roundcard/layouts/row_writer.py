@@ -16,11 +16,11 @@ from roundcard.card.head import Head
 from roundcard.card.paths import FieldPath
 from roundcard.errors import LayoutError
 from roundcard.formats.csv import lacks
+from roundcard.formats.sheets import guarded
 from roundcard.layouts.cell import Cell, KeepsPhotos, Row, RowDraft, left_behind
 from roundcard.layouts.column_allocation import Virtual, make_slots
 from roundcard.layouts.model import Column, Layout
 from roundcard.layouts.name_columns import NamePlacer
-from roundcard.layouts.row_reader import TRIGGERS
 from roundcard.tally import Fate, Reason, Tally, Why
 
 _WORDS = {field.name: field.path for field in FIELDS.values() if field.path}
@@ -212,7 +212,7 @@ class RowWriter:
                 row[at] = text
         del row[len(self.blank_row) :]
         if self.layout.formula_guard:
-            return ["'" + cell if cell.startswith(TRIGGERS) else cell for cell in row]
+            return list(map(guarded, row))
         return row
 
     def _without_every(

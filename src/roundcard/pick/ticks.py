@@ -13,7 +13,7 @@ from roundcard.card.fields import ADR_PARTS
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
 from roundcard.errors import PlanError
-from roundcard.formats.sheets import guarded, sheet_rows
+from roundcard.formats.sheets import sheet_rows
 from roundcard.pick.people import Sampled
 from roundcard.survey.cards import values_of
 from roundcard.values.text import fingerprint
@@ -28,8 +28,7 @@ def write_ticks(files: Transaction, path: Path, contacts: Iterable[Contact]) -> 
 
     A workbook or CSV, as the name says. Raises `TargetError`.
     """
-    guard = guarded if path.suffix.lower() != ".xlsx" else str
-    rows = ([guard(cell) for cell in _row(contact)] for contact in contacts)
+    rows = (_row(contact) for contact in contacts)
     return write_rows(files, path, chain([HEADINGS], rows), "people")
 
 

@@ -30,9 +30,10 @@ from roundcard.card.head import Value
 from roundcard.card.origin import pack, reason_in
 from roundcard.formats import csv
 from roundcard.formats.csv import Row
+from roundcard.formats.sheets import unguarded
 from roundcard.layouts.column_compiler import Build, Place, Plain
 from roundcard.layouts.model import Every
-from roundcard.layouts.row_reader import RowReader, of_layout, said_of_everybody, unguarded
+from roundcard.layouts.row_reader import RowReader, of_layout, said_of_everybody
 from roundcard.tally import Findings, Reason, Tally, added_by, reason_of
 from roundcard.values.set_value import put
 

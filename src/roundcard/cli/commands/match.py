@@ -60,6 +60,7 @@ def match(
     from roundcard.app.match import MatchPlan, match_people
     from roundcard.cli import planning
     from roundcard.cli.render import match as render
+    from roundcard.cli.render.text import json_text
 
     wanted = MatchPlan(planning.plan_of(sources, "", read), sure, ask, region, groups, figure,
                        0 if report.quiet else None if report.json else show, decisions, force,
@@ -71,9 +72,7 @@ def match(
         sys.stdout.write(render.explained(found.matches, one, other, shown, explain))
     elif report.json:
         told = render.for_machines(found.matches, found.people, found.names, found.known.resolved)
-        import json
-
-        sys.stdout.write(json.dumps(told, ensure_ascii=False, indent=2) + "\n")
+        sys.stdout.write(json_text(told))
     elif not report.quiet:
         sys.stdout.write(render.for_people(found))
     return 0

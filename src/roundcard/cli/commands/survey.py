@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -10,6 +9,7 @@ from typing import Annotated
 import typer
 
 from roundcard.cli import options
+from roundcard.cli.render.text import json_text
 
 EXAMPLES = """[bold]Examples[/bold]
 
@@ -64,7 +64,7 @@ def survey(
     with progress.shown(report.quiet) as watch:
         found = survey_sources(plan, watch)
     if report.json:
-        text = json.dumps(render.for_machines(found), ensure_ascii=False, indent=2)
+        text = json_text(render.for_machines(found)).rstrip("\n")
         sys.stdout.write(text + "\n")
     else:
         sys.stdout.write(render.for_people(found, report.verbose))

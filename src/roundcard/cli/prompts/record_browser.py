@@ -8,7 +8,7 @@ import sys
 import typer
 
 from roundcard.cli.render import preview as render
-from roundcard.cli.render.text import styled
+from roundcard.cli.render.text import obey, styled
 from roundcard.survey.preview import Record, Records
 
 _CLEAR = "\x1b[2J\x1b[H"
@@ -51,7 +51,10 @@ class _Stepper:
         text = render.for_people(record, self.records.source.name, show_empty=self.show_empty,
                                  most=rows - 3)  # fmt: skip
         foot = self.told or _KEYS
-        sys.stdout.write(f"{_CLEAR}{text}\x1b[{rows};1H{styled(foot, 'dim', sys.stdout)}")
+        obey(_CLEAR, sys.stdout)
+        sys.stdout.write(text)
+        obey(f"\x1b[{rows};1H", sys.stdout)
+        sys.stdout.write(styled(foot, "dim", sys.stdout))
         sys.stdout.flush()
 
     def move(self, key: str, record: Record) -> Record | None:
@@ -87,7 +90,7 @@ class _Stepper:
 
     def ask(self, what: str) -> str:
         rows = shutil.get_terminal_size((100, 24)).lines
-        sys.stdout.write(f"\x1b[{rows};1H\x1b[K")
+        obey(f"\x1b[{rows};1H\x1b[K", sys.stdout)
         sys.stdout.flush()
         try:
             return input(f"{what}: ").strip()

@@ -9,6 +9,7 @@ import typer
 
 from roundcard.app.review import Session
 from roundcard.cli.render import review as render
+from roundcard.cli.render.text import obey
 from roundcard.match.review_session import Review
 
 _CLEAR = "\x1b[2J\x1b[H"
@@ -35,7 +36,8 @@ def run(session: Session) -> int:
             session.save_sometimes()
     finally:
         session.end()
-    sys.stdout.write(_CLEAR + render.left(review, session.store))
+    obey(_CLEAR, sys.stdout)
+    sys.stdout.write(render.left(review, session.store))
     return 0
 
 
@@ -43,7 +45,10 @@ def _show(review: Review, told: str) -> None:
     rows = shutil.get_terminal_size((100, 24)).lines
     text = render.screen(review, rows - 3)
     foot = render.foot(told)
-    sys.stdout.write(f"{_CLEAR}{text}\x1b[{rows - 1};1H{foot}")
+    obey(_CLEAR, sys.stdout)
+    sys.stdout.write(text)
+    obey(f"\x1b[{rows - 1};1H", sys.stdout)
+    sys.stdout.write(foot)
     sys.stdout.flush()
 
 
@@ -80,7 +85,8 @@ def _take(review: Review) -> str:
         return f"{columns[0]} is taken from this one"
     rows = shutil.get_terminal_size((100, 24)).lines
     listed = ", ".join(f"{number} {name}" for number, name in enumerate(columns, 1))
-    sys.stdout.write(f"\x1b[{rows - 1};1H\x1b[Jtake from this one: {listed} ")
+    obey(f"\x1b[{rows - 1};1H\x1b[J", sys.stdout)
+    sys.stdout.write(f"take from this one: {listed} ")
     sys.stdout.flush()
     key = typer.getchar()
     if not key.isdecimal() or not 1 <= int(key) <= len(columns):

@@ -8,7 +8,7 @@ import time
 from collections.abc import Iterator
 
 from roundcard.books.plan import Watch
-from roundcard.cli.render.text import width
+from roundcard.cli.render.text import obey, width
 
 _PATIENCE = 1.0
 """Seconds before the first line."""
@@ -49,11 +49,12 @@ class _Line:
         left = f", about {spent / share - spent:,.0f} s left" if share > 0.02 else ""
         bar = "█" * round(share * 20)
         text = f"{doing} {bar:░<20} {share:4.0%}  {people:,} people{left}"
-        sys.stderr.write("\r\x1b[K" + text[: width() - 1])
+        obey("\r\x1b[K", sys.stderr)
+        sys.stderr.write(text[: width() - 1])
         sys.stderr.flush()
         self.there = True
 
     def clear(self) -> None:
         if self.there:
-            sys.stderr.write("\r\x1b[K")
+            obey("\r\x1b[K", sys.stderr)
             sys.stderr.flush()

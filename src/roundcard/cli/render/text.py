@@ -2,14 +2,77 @@
 
 from __future__ import annotations
 
+import json
 import os
+import re
 import shutil
 import sys
 import unicodedata
-from collections.abc import Sequence
-from typing import TextIO
+from collections.abc import Iterable, Sequence
+from typing import Any, TextIO
 
 _STYLES = {"bold": "1", "dim": "2", "red": "31", "green": "32", "yellow": "33", "cyan": "36"}
+
+
+_STYLE = r"\x1b\[(?!8m)[0-9;]*m"
+_UNSEEN = re.compile(
+    rf"({_STYLE})|[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]"
+)
+"""Control characters and marks of direction, which a terminal obeys; a style is none."""
+_PICTURES = 0x2400
+
+
+def visible(text: str) -> str:
+    """Text in which what a terminal would obey is seen instead: control characters as their
+    pictures, marks of direction by their code. Line breaks, tabs and styles stay."""
+    if text.isprintable():
+        return text
+    return _UNSEEN.sub(_seen, text)
+
+
+def _seen(found: re.Match[str]) -> str:
+    if found[1]:
+        return found[1]
+    code = ord(found[0])
+    if code < 0x20:
+        return chr(_PICTURES + code)
+    return "␡" if code == 0x7F else f"‹U+{code:04X}›"
+
+
+class Screen:
+    """A stream of text for people: nothing in what is shown is obeyed."""
+
+    def __init__(self, stream: TextIO) -> None:
+        self._stream = stream
+
+    def write(self, text: str) -> int:
+        """Write text as it can be seen."""
+        return self._stream.write(visible(text))
+
+    def writelines(self, lines: Iterable[str]) -> None:
+        """Write lines, each with its break."""
+        for line in lines:
+            self.write(line)
+
+    def obeyed(self, codes: str) -> None:
+        """Write what the terminal is to obey: codes of ours."""
+        self._stream.write(codes)
+
+    def __getattr__(self, name: str) -> Any:
+        """All else is the stream's own affair."""
+        return getattr(self._stream, name)
+
+
+def obey(codes: str, stream: TextIO) -> None:
+    """Have the terminal obey codes of ours, which move and clear."""
+    getattr(stream, "obeyed", stream.write)(codes)
+
+
+def json_text(told: object) -> str:
+    """JSON for machines, with all that a terminal would obey written as escapes (RFC 8259 section
+    7)."""
+    text = json.dumps(told, ensure_ascii=False, indent=2)
+    return _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", text) + "\n"
 
 
 def styled(text: str, style: str, stream: TextIO | None = None) -> str:
@@ -23,7 +86,7 @@ def styled(text: str, style: str, stream: TextIO | None = None) -> str:
 
 def error_line(message: str) -> str:
     """A message as an error is shown."""
-    first, _, rest = message.partition("\n")
+    first, _, rest = visible(message).partition("\n")
     return styled("error: ", "bold red") + first + "\n" + (f"{rest}\n" if rest else "")
 
 
@@ -47,19 +110,28 @@ def pad(text: str, columns: int, right: bool = False) -> str:
     return spaces + text if right else text + spaces
 
 
+_AT_MOST = 20
+"""Characters that one column holds at the most, styles and combining marks among them."""
+
+
 def cut(text: str, columns: int) -> str:
     """`text` in at most so many columns, with a mark where something was cut off."""
-    text = text.replace("\n", "⏎")
+    # of what is much longer than the room the rest need not be looked at
+    text = visible(text[: _AT_MOST * max(columns, 1)].replace("\n", "⏎").replace("\t", " "))
     if columns_of(text) <= columns:
         return text
-    while text and columns_of(text) > columns - 1:
-        text = text[:-1]
-    return text + "…"
+    taken = 0
+    for at, char in enumerate(text):
+        taken += columns_of(char)
+        if taken > columns - 1:
+            return text[:at] + "…"
+    return text
 
 
 def table(rows: Sequence[Sequence[str]], right: Sequence[int] = (), gap: int = 2,
           indent: str = "", most: int = 0) -> list[str]:  # fmt: skip
     """Rows as aligned lines; the columns in `right` stand to the right; `most` is the widest."""
+    rows = [[visible(cell) for cell in row] for row in rows]
     widths = [max(columns_of(cell) for cell in column) for column in zip(*rows, strict=True)]
     lines = []
     for row in rows:

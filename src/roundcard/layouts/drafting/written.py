@@ -124,7 +124,12 @@ def _column(column: Column, bare: bool) -> Iterator[str]:
 
 def _text(text: str) -> str:
     """A basic string of TOML; JSON's escapes are among TOML's."""
-    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
+    made = json.dumps(text, ensure_ascii=False)
+    return _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", made)
+
+
+_UNSEEN = re.compile("[\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]")
+"""What is not seen in a text, or changes how the text around it is seen."""
 
 
 def _one_line(text: str, longest: int) -> str:
