@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from roundcard import formats
 from roundcard.books.conversion import Report, convert_into
 from roundcard.books.hidden import spare_originals
 from roundcard.books.pipeline import Step
@@ -65,11 +66,20 @@ def pick_people(wanted: PickPlan, watch: Watch | None = None) -> PickReport:
         done = convert_into(files, chosen, watch)
         left = None
         if wanted.rest:
-            others = replace(plan, target=wanted.rest,
+            others = replace(plan, target=wanted.rest, to_format=_format_of(wanted.rest, plan),
                              steps=[Picked(tests, Why.PICKED, rest=True)])  # fmt: skip
             left = convert_into(files, others, watch).report
         files.commit()
     return PickReport(done.report, left, strange)
+
+
+def _format_of(rest: str, plan: Plan) -> str:
+    """The format of the rest: as said for the target, where the name of the file is for that."""
+    promised = formats.by_suffix(rest)
+    said = formats.by_name(plan.to_format) if plan.to_format else None
+    if said is None or promised is None or said.name == promised.name:
+        return plan.to_format
+    return plan.to_format if said.version and promised.version else ""
 
 
 def write_people(wanted: PickPlan, sheet: Path) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import NamedTuple
 
 from roundcard.app.decisions import demand_place, store_of
 from roundcard.books.conversion import Report, convert_into
@@ -12,7 +13,7 @@ from roundcard.books.plan import Plan, Watch
 from roundcard.books.transaction import Transaction
 from roundcard.errors import PlanError, UsageError
 from roundcard.match.decision_store import read_decisions, write_decisions
-from roundcard.merge.record import chosen, read_record, records_beside
+from roundcard.merge.record import RecordLine, chosen, read_record, records_beside
 from roundcard.merge.unmerge import Undoing, apart, undoing
 from roundcard.tally import Why
 
@@ -48,6 +49,24 @@ class UnmergeReport:
         undone = self.undoing
         return (f"<UnmergeReport {len(undone.done)} merges taken back, {len(undone.missing)} not "
                 f"found, {self.report!r}>")  # fmt: skip
+
+
+class ListedMerge(NamedTuple):
+    """A merge of a record."""
+
+    line: RecordLine
+    there: bool
+    """Whether its contact is in the book."""
+
+
+def merges_of(wanted: UnmergePlan) -> list[ListedMerge]:
+    """The merges of a record that are meant, and whether each can be taken back in the book.
+
+    Nothing is written. Raises `SourceError` and `PlanError`.
+    """
+    lines = chosen(read_record(wanted.record), wanted.words, wanted.number)
+    missing = undoing(lines, wanted.plan.as_read()).missing
+    return [ListedMerge(line, all(line is not each for each in missing)) for line in lines]
 
 
 def unmerge_people(wanted: UnmergePlan, watch: Watch | None = None) -> UnmergeReport:

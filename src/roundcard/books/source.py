@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import codecs
 import io
+import stat
 import tempfile
 import weakref
 from collections.abc import Iterator, Sequence
@@ -84,6 +85,11 @@ class Source:
             self._spool = _spooled(stream)
             weakref.finalize(self, self._spool.close)
             self.octets = self._spool.seek(0, io.SEEK_END)
+        elif _is_pipe(Path(name)):
+            with Path(name).open("rb") as pipe:
+                self._spool = _spooled(pipe)
+            weakref.finalize(self, self._spool.close)
+            self.octets = self._spool.seek(0, io.SEEK_END)
         else:
             self.path = Path(name)
             self.octets = _size(self.path)
@@ -96,8 +102,10 @@ class Source:
             if vcard.recognise(text):
                 self.cards_sample = text
         if not self.sample.strip(b"\xef\xbb\xbf \t\r\n"):
-            raise SourceError(f"{self.name}: the file is empty")
-        self.format = self._format(self.how.format)
+            self.format = self._of_nobody()
+            self.note = self.note or "nobody is in it"
+        else:
+            self.format = self._format(self.how.format)
 
     @cached_property
     def telling(self) -> bytes:
@@ -105,6 +113,16 @@ class Source:
         the character set."""
         with self.open() as stream:
             return charset.telling(iter(lambda: stream.read(CHUNK), b""))
+
+    def _of_nobody(self) -> Format:
+        """The format of an empty file: cards, of which there may be none. Raises `SourceError` for
+        a table, which has headings at least."""
+        said = formats.by_name(self.how.format) if self.how.format else None
+        suffix = Path(self.name).suffix.lower()
+        found = said or next((each for each in formats.FORMATS if suffix in each.suffixes), None)
+        if found is None or not found.version:
+            raise SourceError(f"{self.name}: the file is empty")
+        return found
 
     def _format(self, said: str) -> Format:
         if said:
@@ -223,8 +241,17 @@ class _Unclosed(io.RawIOBase):
         return self._at
 
 
+def _is_pipe(path: Path) -> bool:
+    """Whether a name is that of a pipe or a device, which can be read once only."""
+    try:
+        mode = path.stat().st_mode
+    except OSError:
+        return False
+    return stat.S_ISFIFO(mode) or stat.S_ISCHR(mode) or stat.S_ISSOCK(mode)
+
+
 def _spooled(stream: BinaryIO) -> BinaryIO:
-    """Standard input, kept where it can be read twice (in memory while it is small)."""
+    """What can be read once only, kept where it can be read twice (in memory while it is small)."""
     spool = tempfile.SpooledTemporaryFile(max_size=8_000_000)  # noqa: SIM115  # lives on
     while octets := stream.read(1 << 20):
         spool.write(octets)

@@ -6,16 +6,19 @@ They stand in a file (TOML), or under ``[clean]`` in a layout or job, with the s
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from roundcard.card.paths import parse
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 from roundcard.errors import PathError, PlanError, did_you_mean
+from roundcard.values.toml_text import read_toml
+
+if TYPE_CHECKING:
+    import regex
 
 _TEXTS = ("region", "phone", "countries", "names")
 _YEARS = "years_from"
@@ -51,10 +54,10 @@ class Wishes:
 def wishes_in(path: Path) -> Wishes:
     """The wishes of a file. Raises `PlanError` with what is wrong and where."""
     try:
-        tree = tomllib.loads(path.read_text(encoding="utf-8"))
+        tree = read_toml(path.read_text(encoding="utf-8"))
     except OSError as error:
         raise PlanError(f"{path}: cannot be read: {error.strerror or error}") from None
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
+    except ValueError as error:
         raise PlanError(f"{path}: not valid TOML: {error}") from None
     return wishes_of(tree, str(path))
 
@@ -120,6 +123,8 @@ def _field(keys: Mapping[str, Any], where: str) -> tuple[str, ...]:
 
 
 def _replacing(keys: Mapping[str, Any], where: str) -> Rule:
+    import regex  # it can be told to stop; and is only needed where such a rule is
+
     _known(keys, _REPLACE_KEYS, where)
     find, new = keys.get("find", ""), keys.get("with", "")
     if not isinstance(find, str) or not find or not isinstance(new, str):
@@ -127,34 +132,62 @@ def _replacing(keys: Mapping[str, Any], where: str) -> Rule:
     for key in ("whole", "pattern", "case"):
         if not isinstance(keys.get(key, False), bool):
             _fail(where, f"'{key}' takes true or false")
-    flags = 0 if keys.get("case", True) else re.IGNORECASE
+    flags = 0 if keys.get("case", True) else regex.IGNORECASE
     try:
-        pattern = re.compile(find if keys.get("pattern") else re.escape(find), flags)
-    except re.error as error:
+        pattern = regex.compile(find if keys.get("pattern") else regex.escape(find), flags)
+    except regex.error as error:
         _fail(where, f"'{find}' is not a regular expression: {error}")
     try:
         template = new if keys.get("pattern") else new.replace("\\", r"\\")
         pattern.sub(template, "")
         if pattern.groups == 0 and re.search(r"\\[1-9]", template) and keys.get("pattern"):
             _fail(where, f"'{new}' names a group that 'find' does not have")
-    except (re.error, IndexError) as error:
+    except (regex.error, IndexError) as error:
         _fail(where, f"'{new}' cannot be put in: {error}")
-    judge = partial(_replaced, pattern, template, new, bool(keys.get("whole")))
+    judge = _Replacing(pattern, template, new, bool(keys.get("whole")), where)
     return Rule("replace", _field(keys, where), f"'{find}' by '{new}'", (), judge)
 
 
-def _replaced(
-    pattern: re.Pattern[str], template: str, new: str, whole: bool, text: str, _: Around
-) -> Verdict:
-    """Find and replace; what says the new text already stays, so that twice is as good as once."""
-    if whole:
-        found = pattern.fullmatch(text)
-        made = found.expand(template) if found else text
-    elif new and pattern.search(new) and new in text:
-        made = new.join(pattern.sub(template, piece) for piece in text.split(new))
-    else:
-        made = pattern.sub(template, text)
-    return LEFT if made == text else Verdict(made)
+@dataclass(slots=True)
+class _Replacing:
+    """Find and replace; what says the new text already stays, so that twice is as good as once.
+
+    A pattern that tries a text in too many ways is stopped, and the value left.
+    """
+
+    pattern: regex.Pattern[str]
+    template: str
+    new: str
+    whole: bool
+    where: str
+    slow: int = 0
+
+    def __call__(self, text: str, _: Around) -> Verdict:
+        """The verdict on a text. Raises `PlanError` where the pattern is slow again and again."""
+        try:
+            made = self._made(text)
+        except TimeoutError:
+            self.slow += 1
+            if self.slow >= _MOST_SLOW:
+                _fail(self.where, f"'{self.pattern.pattern}' took longer than {_SECONDS:g} s on "
+                      f"{self.slow} values; write it so that it finds in one way only")  # fmt: skip
+            return Verdict(doubt=f"'{self.pattern.pattern}' takes too long for this value; left")
+        return LEFT if made == text else Verdict(made)
+
+    def _made(self, text: str) -> str:
+        pattern, new = self.pattern, self.new
+        if self.whole:
+            found = pattern.fullmatch(text, timeout=_SECONDS)
+            return str(found.expand(self.template)) if found else text
+        if new and new in text and pattern.search(new, timeout=_SECONDS):
+            pieces = [pattern.sub(self.template, piece, timeout=_SECONDS)
+                      for piece in text.split(new)]  # fmt: skip
+            return new.join(pieces)
+        return str(pattern.sub(self.template, text, timeout=_SECONDS))
+
+
+_SECONDS, _MOST_SLOW = 1.0, 5
+"""How long a pattern may look at one value, and how many values it may give up on."""
 
 
 def _mapping(keys: Mapping[str, Any], where: str) -> Rule:

@@ -21,7 +21,7 @@ from roundcard.card.names import formatted_name
 from roundcard.card.origin import PLACE_STEP, RIDES, pack
 from roundcard.errors import SourceError
 from roundcard.formats.vcard.property_heads import is_name
-from roundcard.formats.vcard.reader import settle
+from roundcard.formats.vcard.reader import MOST_PARTS, settle
 from roundcard.formats.vcard.syntax import escape, one_line, split, unescape
 from roundcard.formats.vcard.values import (
     STAMPS,
@@ -199,6 +199,8 @@ def _property(name: str, each: list[Any], origin: int) -> Property:
     value: Value
     if field.kind == "parts":
         parts = values[0] if isinstance(values[0], list) else [values[0]]
+        if len(parts) > MOST_PARTS:
+            raise ValueError("a structured value of more parts than any has")
         value = tuple(_component(part) for part in parts)
     elif field.kind == "list":
         value = tuple(_plain(text) for text in values)

@@ -13,6 +13,7 @@ import re
 import warnings
 import zipfile
 from collections.abc import Callable, Iterator
+from functools import cache
 from typing import IO, Any, BinaryIO
 
 from roundcard.errors import SourceError, TargetError
@@ -67,13 +68,14 @@ def read(stream: BinaryIO, *, sheet: str = "", tell: Tell | None = None) -> Iter
         for number, cells in enumerate(chosen.iter_rows(), 1):
             beside = next(pairs, ()) if pairs is not None else ()
             row = [texts.of(cell, number) for cell in cells]
+            wrong = next((each.value for each in cells if isinstance(each.value, Damaged)), "")
             for at, cell in enumerate(beside):
                 if not row[at] and isinstance(cell.value, str) and cell.value.startswith("="):
                     row[at] = cell.value
                     texts.told("formulas that were never worked out; their text was kept", number)
             while row and not row[-1]:
                 row.pop()
-            yield Row(number, row)
+            yield Row(number, row, str(wrong))
     except (KeyError, ValueError, TypeError, zipfile.BadZipFile, OSError, SyntaxError) as error:
         raise SourceError(f"the workbook is damaged ({type(error).__name__})") from None
     finally:
@@ -101,6 +103,7 @@ def _opened(stream: BinaryIO, *, values: bool) -> Any:
 
     stream.seek(0)
     try:
+        _bear_damage()
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of styles and drawings, which we do not read
             return load_workbook(stream, read_only=True, data_only=values, keep_links=False)
@@ -148,6 +151,41 @@ def _holds(stream: IO[bytes], mark: bytes) -> bool:
     return False
 
 
+class Damaged(str):
+    """What is said of a cell that cannot be read, in its place."""
+
+    __slots__ = ()
+
+
+@cache
+def _bear_damage() -> None:
+    """Have the library read a cell that it cannot read as one of which that is said: it would
+    give up the whole sheet."""
+    from openpyxl.utils.cell import coordinate_to_tuple
+    from openpyxl.worksheet import _read_only, _reader
+
+    class Bearing(_reader.WorkSheetParser):
+        def parse_dimensions(self) -> None:
+            # without a word of its own on its size, the library would read the whole sheet for it
+            return None
+
+        def parse_cell(self, element: Any) -> dict[str, Any]:
+            try:
+                text = element.findtext(_reader.VALUE_TAG, None)
+                if element.get("t") == "s" and text is not None and int(text) < 0:
+                    raise IndexError
+                found: dict[str, Any] = super().parse_cell(element)
+            except (ValueError, IndexError, OverflowError):
+                at = element.get("r") or ""
+                row, column = coordinate_to_tuple(at)
+                value = Damaged(f"cell {at} is damaged")
+                return {"row": row, "column": column, "value": value, "data_type": "s",
+                        "style_id": 0}  # fmt: skip
+            return found
+
+    vars(_read_only)["WorkSheetParser"] = Bearing
+
+
 class _Texts:
     """Cells as text."""
 
@@ -162,6 +200,8 @@ class _Texts:
         """A cell as it is shown in a spreadsheet program, as far as that is certain."""
         value = cell.value
         if value is None:
+            return ""
+        if isinstance(value, Damaged):
             return ""
         if isinstance(value, str):
             return _unescaped(value) if "_x" in value else value

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import codecs
-import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any, NoReturn
@@ -15,6 +14,7 @@ from roundcard.formats.csv import LINE_ENDS, QUOTES, SEPARATORS, Dialect
 from roundcard.layouts.model import Column, Every, Layout
 from roundcard.layouts.toml_lines import Lines, locate
 from roundcard.values.dates import DateStyle, date_style
+from roundcard.values.toml_text import read_toml
 
 TOP_KEYS = ("name", "title", "table", "column", "every", "clean")
 CLEAN_KEYS = ("rules", "without", "region", "phone", "countries", "names", "replace", "words",
@@ -42,8 +42,8 @@ def parse_layout(text: str, file: str = "") -> Layout:
     Raises `LayoutError` with file, line and, where there is one, a suggestion.
     """
     try:
-        tree = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        tree = read_toml(text)
+    except ValueError as error:
         raise LayoutError(f"{file or 'layout'}: not valid TOML: {error}") from None
     return _Checker(text, file).layout(tree)
 

@@ -38,6 +38,8 @@ class Side(NamedTuple):
     phones: tuple[str, ...] = ()
     """The last digits of the telephone numbers."""
     birthday: str = ""
+    generation: int = 0
+    """1 for a senior, 2 for a junior, 0 where the name does not tell."""
 
 
 class Decision(NamedTuple):
@@ -87,6 +89,7 @@ def side_of(features: Features, at: int, names: Sequence[str]) -> Side:
         tuple(features.email_words.texts[each] for each in features.emails[at]),
         tuple(features.phone_words.texts[each] for each in features.phones[at]),
         str(born) if born >= 0 else "",
+        features.generation[at],
     )
 
 
@@ -94,7 +97,7 @@ def holds(then: Side, now: Side) -> bool:
     """Whether the grounds of a decision still stand: the name, and an address or number where
     there were any."""
     reach = (*then.emails, *then.phones)
-    if not _same_name(then.name, now.name):
+    if not _same_name(then.name, now.name) or _other_generation(then, now):
         return False
     return not reach or not set(reach).isdisjoint((*now.emails, *now.phones))
 
@@ -103,6 +106,10 @@ def _same_name(one: str, other: str) -> bool:
     """Whether the words of one name are all in the other, as where only one tells a title."""
     few, many = sorted((set(one.split()), set(other.split())), key=len)
     return few <= many and (bool(few) or not many)
+
+
+def _other_generation(one: Side, other: Side) -> bool:
+    return bool(one.generation and other.generation and one.generation != other.generation)
 
 
 class Books:
@@ -137,47 +144,54 @@ class Books:
         found = Resolved()
         again: dict[tuple[int, int], Decision] = {}
         for decision in decisions:
-            pair = self.both(decision)
-            if pair is None:
+            pairs = self.both(decision)
+            if not pairs:
                 found.absent.append(decision)
-                continue
-            one, other, stand = pair
-            key = (min(one, other), max(one, other))
-            again.pop(key, None)
-            if not stand:
-                again[key] = decision
-                found.pairs[key] = "ask"
-                continue
-            found.pairs[key] = decision.said
-            found.leads.discard(one)
-            if decision.leads:
-                found.leads.add(one)
-            if decision.keeps:
-                found.keeps[one] = found.keeps.get(one, frozenset()) | set(decision.keeps)
-            found.standing.append(decision._replace(
-                one=side_of(self.features, one, self.names),
-                other=side_of(self.features, other, self.names)))  # fmt: skip
+            for one, other, stand in pairs:
+                key = (min(one, other), max(one, other))
+                again.pop(key, None)
+                if not stand:
+                    again[key] = decision
+                    found.pairs[key] = "ask"
+                    continue
+                found.pairs[key] = decision.said
+                found.leads.discard(one)
+                if decision.leads:
+                    found.leads.add(one)
+                if decision.keeps:
+                    found.keeps[one] = found.keeps.get(one, frozenset()) | set(decision.keeps)
+                found.standing.append(decision._replace(
+                    one=side_of(self.features, one, self.names),
+                    other=side_of(self.features, other, self.names)))  # fmt: skip
         found.again = list(again.values())
         return found
 
-    def both(self, decision: Decision) -> tuple[int, int, bool] | None:
-        """The two contacts of a decision, and whether its grounds stand; None where they are not
-        in the books."""
+    def both(self, decision: Decision) -> list[tuple[int, int, bool]]:
+        """The two contacts of a decision, and whether its grounds stand; none where they are not
+        in the books.
+
+        Where several fit as well, that two are apart holds for each two of them: nobody can tell
+        which were meant.
+        """
         ones, others = self.found(decision.one), self.found(decision.other)
         pairs = [
-            (merit + merit2, one, other, stand and stand2)
+            ((stand and stand2, _sum(merit, merit2)), one, other)
             for merit, one, stand in ones
             for merit2, other, stand2 in others
             if one != other
         ]
         if not pairs:
-            return None
-        best = max(pairs, key=lambda pair: (pair[3], pair[0], -pair[1], -pair[2]))
-        return best[1], best[2], best[3]
+            return []
+        best = max(fit for fit, _, _ in pairs)
+        found = {(one, other) for fit, one, other in pairs if fit == best}
+        if decision.said == "same":
+            return [(*min(found), best[0])]
+        return [(one, other, best[0]) for one, other in sorted(found)
+                if one < other or (other, one) not in found]  # fmt: skip
 
-    def found(self, side: Side) -> list[tuple[int, int, bool]]:
+    def found(self, side: Side) -> list[tuple[Merit, int, bool]]:
         """Contacts that a side may be, each with how well it fits and whether the grounds stand."""
-        seen: dict[int, tuple[int, bool]] = {}
+        seen: dict[int, tuple[Merit, bool]] = {}
         for key in self.keys(side):
             near = self.by.get(key, ())
             if key[0] == "name" and len(near) > _MOST:
@@ -185,13 +199,19 @@ class Books:
             for at in near[:_MOST]:
                 if at not in seen:
                     seen[at] = self.fits(side, at)
-        known = [(merit, at, stand) for at, (merit, stand) in seen.items() if merit > 0]
+        known = [(merit, at, stand) for at, (merit, stand) in seen.items() if merit]
         if any(stand for *_, stand in known):
             known = [each for each in known if each[2]]
-        return sorted(known, key=lambda each: (-each[0], each[1]))[:_MOST_FIT]
+        return sorted(known, key=lambda each: (tuple(-each_ for each_ in each[0]), each[1]))[
+            :_MOST_FIT
+        ]
 
-    def fits(self, side: Side, at: int) -> tuple[int, bool]:
-        """How well a contact fits a side (0: not at all), and whether the grounds stand."""
+    def fits(self, side: Side, at: int) -> tuple[Merit, bool]:
+        """How well a contact fits a side (empty: not at all), and whether the grounds stand.
+
+        What it says tells more than where it stands: in another book of that name another contact
+        may stand there.
+        """
         now = side_of(self.features, at, self.names)
         stand = holds(side, now)
         placed = (_base(side.source), side.record) == (_base(now.source), now.record)
@@ -201,16 +221,28 @@ class Books:
             stand = True
         uid = bool(side.uid) and identity(side.uid) == identity(now.uid)
         if side.uid and now.uid and not uid and not placed and not stand:
-            return 0, False
-        born = bool(side.birthday) and side.birthday == now.birthday
+            return (), False
         some_name = not set(side.name.split()).isdisjoint(now.name.split())
         known = stand or uid or (reached and some_name) or (alike and not reached)
-        return (8 * uid + 4 * placed + 2 * born + reached + alike if known else 0), stand
+        if not known:
+            return (), stand
+        mine, its = {*side.emails, *side.phones}, {*now.emails, *now.phones}
+        same_born = side.birthday == now.birthday
+        return (uid, mine == its, len(mine & its), side.name == now.name,
+                side.generation == now.generation, same_born, placed), stand  # fmt: skip
+
+
+Merit = tuple[int, ...]
+"""How well a contact fits what a decision went by, the most telling first; empty: not at all."""
+
+
+def _sum(one: Merit, other: Merit) -> Merit:
+    return tuple(mine + its for mine, its in zip(one, other, strict=True))
 
 
 _MOST = 50
 """Contacts of one key that are looked at."""
-_MOST_FIT = 6
+_MOST_FIT = 12
 
 
 def _base(name: str) -> str:
@@ -235,6 +267,8 @@ def read_decisions(path: Path) -> list[Decision]:
         if line.strip():
             try:
                 found.append(_decision(json.loads(line)))
+            except RecursionError:
+                raise PlanError(f"{path}, line {number}: is nested too deeply") from None
             except (ValueError, KeyError, TypeError) as error:
                 raise PlanError(f"{path}, line {number}: is not a decision ({error})") from None
     return found
@@ -279,7 +313,8 @@ def _decision(told: dict[str, Any]) -> Decision:
 def _side(told: dict[str, Any]) -> Side:
     return Side(str(told["source"]), int(told["record"]), str(told.get("uid", "")),
                 str(told.get("name", "")), tuple(map(str, told.get("emails", ()))),
-                tuple(map(str, told.get("phones", ()))), str(told.get("birthday", "")))  # fmt: skip
+                tuple(map(str, told.get("phones", ()))), str(told.get("birthday", "")),
+                int(told.get("generation", 0)))  # fmt: skip
 
 
 def _as_json(decision: Decision) -> dict[str, Any]:

@@ -6,6 +6,7 @@ originals said it, and what was not taken. docs/merging.md describes the keys.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -22,7 +23,9 @@ from roundcard.merge.equivalence import told
 from roundcard.merge.selection import Merged
 from roundcard.tally import Fate, Reason, Why, number_of
 
-SCHEMA = 1
+SCHEMA = 2
+_CHECKED_FROM = 2
+"""The schema from which a line holds a checksum of all the rest of it."""
 FROM_RECORD = Reason(Fate.ADDED, Why.FROM_RECORD)
 """Why values are added that only the record holds."""
 
@@ -91,7 +94,16 @@ class RecordFile:
     def add(self, made: dict[str, Any], result: Sequence[Property]) -> None:
         """Write a line. Raises `TargetError`."""
         made["result"] = as_json(result)
+        made["checksum"] = _checksum(made)
         self._file.write((json.dumps(made, ensure_ascii=False) + "\n").encode())
+
+
+def _checksum(told_: dict[str, Any]) -> str:
+    """What tells a line that was changed from one that was not: BLAKE2b (RFC 7693) of its JSON,
+    with the keys in order and without the checksum."""
+    rest = {key: value for key, value in told_.items() if key != "checksum"}
+    text = json.dumps(rest, ensure_ascii=False, sort_keys=True)
+    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=16).hexdigest()
 
 
 def line_of(
@@ -143,7 +155,7 @@ def _lines(text: str, path: Path) -> Iterator[RecordLine]:
         if not line.strip():
             continue
         try:
-            told_ = json.loads(line)
+            told_ = _demand_whole(json.loads(line))
             originals = [
                 Original(
                     str(each["source"]), int(each["record"]), from_json(each["properties"], back)
@@ -152,15 +164,36 @@ def _lines(text: str, path: Path) -> Iterator[RecordLine]:
             ]
             result = from_json(told_["result"])
             yield RecordLine(str(told_["merge"]), originals, result, where, told_)
+        except RecursionError:
+            raise PlanError(f"{path}, line {where}: is nested too deeply") from None
         except (ValueError, KeyError, TypeError, AttributeError) as error:
             raise PlanError(
                 f"{path}, line {where}: is not a line of a merge record ({error})"
             ) from None
 
 
-def _original(each: dict[str, Any], reason: int) -> Original:
-    properties = from_json(each["properties"], reason)
-    return Original(str(each["source"]), int(each["record"]), properties)
+def _demand_whole(told_: Any) -> dict[str, Any]:
+    """A line as it was written. Raises `ValueError` for one that was changed or cut since, or that
+    a newer version wrote."""
+    if not isinstance(told_, dict):
+        raise ValueError("it is not an object")
+    schema = told_.get("schema", 1)
+    if not isinstance(schema, int) or not 1 <= schema <= SCHEMA:
+        raise ValueError(f"its schema is {schema}, and this version reads up to {SCHEMA}; take a "
+                         "newer version of Round Card")  # fmt: skip
+    if schema >= _CHECKED_FROM and told_.get("checksum") != _checksum(told_):
+        raise ValueError("its checksum does not agree: it was changed or cut after the merge")
+    if not isinstance(told_["originals"], list) or len(told_["originals"]) < _FEWEST:
+        raise ValueError("a merge has two originals at least")
+    for each in told_.get("pointers", ()):
+        if not isinstance(each, dict) or not {"of", "name", "now", "before"} <= each.keys():
+            raise ValueError("a pointer is an object of 'of', 'name', 'now' and 'before'")
+        if not isinstance(each["before"], list):
+            raise ValueError("'before' of a pointer is a list")
+    return told_
+
+
+_FEWEST = 2
 
 
 def records_beside(*paths: Path) -> list[Path]:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
-from roundcard.card.equality import key, normal
+from roundcard.card.equality import folded, key, normal
 from roundcard.card.head import with_params
 from roundcard.card.origin import ADDED, TIED, is_added, tied
 from roundcard.merge.equivalence import same, told
@@ -37,7 +37,10 @@ class Separated:
     contacts: list[Contact]
     since: list[Since] = field(default_factory=list)
     unclaimed: list[Property] = field(default_factory=list)
-    """Values of the merged contact that belong to none of them: the merge had made them."""
+    """Values of the merged contact that belong to none of them: the merge had made them of what
+    they say."""
+    kept: list[Property] = field(default_factory=list)
+    """Values of which no original holds even a part; they stay with the first."""
 
 
 def parted(
@@ -58,7 +61,11 @@ def parted(
         _apply(sides, old, fresh, out)
     rest = [prop for prop in mine if _is_value(prop)]
     _claim(sides, rest)
-    out.unclaimed = rest
+    words = _words(prop for each in originals for prop in each)
+    for prop in rest:
+        (out.unclaimed if _is_made_of(prop, words) else out.kept).append(prop)
+    for prop in out.kept:
+        sides[0].append(prop)
     out.contacts = [Contact(side.joined(), now.origin if at == 0 else ADDED)
                     for at, side in enumerate(sides)]  # fmt: skip
     return out
@@ -204,6 +211,30 @@ def _apply(
             word.field.path or word.name, told(old) if old is not None else "",
             told(fresh) if fresh is not None else "", tuple(went),
         ))  # fmt: skip
+
+
+def _words(properties: Iterable[Property]) -> dict[str, set[str]]:
+    """The words that originals say, by field."""
+    found: dict[str, set[str]] = {}
+    for prop in properties:
+        field_words = found.setdefault(prop.head.field.path or prop.head.name, set())
+        field_words.update(folded(prop.text).split())
+    return found
+
+
+def _is_made_of(prop: Property, words: Mapping[str, set[str]]) -> bool:
+    """Whether a merge can have made a value: of words that its originals have in that field, or as
+    the bookkeeping of a new record."""
+    if prop.head.name in _BOOKKEEPING:
+        return True
+    if prop.head.name == "note":  # "other name: Ada Quern", where losers are kept as notes
+        said = prop.text.partition(": ")[2] or prop.text
+        return set(folded(said).split()) <= set().union(*words.values())
+    known = words.get(prop.head.field.path or prop.head.name, set())
+    return set(folded(prop.text).split()) <= known
+
+
+_BOOKKEEPING = frozenset({"uid", "rev", "created", "kind"})
 
 
 def _is_value(prop: Property) -> bool:

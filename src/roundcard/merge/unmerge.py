@@ -31,6 +31,8 @@ class Undone:
 
     line: RecordLine
     since: list[Since]
+    kept: list[Property] = field(default_factory=list)
+    """Values that no original of the record accounts for; they stay with the first."""
     wanted: bool = True
     """Whether it was asked for; a later merge of what was merged must be taken back first."""
 
@@ -143,7 +145,7 @@ class _Work:
             once.contacts[0].origin = ADDED
         parts[part : part + 1] = once.contacts
         self.out.steps.setdefault(record, []).append(once)
-        self.out.done.append(Undone(line, once.since, wanted))
+        self.out.done.append(Undone(line, once.since, once.kept, wanted))
         for of, name, now, before in line.pointers:
             self.out.pointers.setdefault(identity(of), {})[name, now] = before
 

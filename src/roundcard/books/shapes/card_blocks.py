@@ -23,7 +23,7 @@ from roundcard.card.head import Head, lending
 from roundcard.card.labels import unwrapped, uses_of, wrapped
 from roundcard.card.origin import pack
 from roundcard.formats.vcard.lines import BEGIN, END, cards, plain_breaks, whole_cards
-from roundcard.formats.vcard.reader import VERSIONS, CardReader
+from roundcard.formats.vcard.reader import MOST_PARTS, VERSIONS, CardReader
 from roundcard.formats.vcard.syntax import unescape
 
 _PIECE = 1 << 17
@@ -67,6 +67,9 @@ class _Line:
     def look(self, records: _Cards) -> Seen:
         """See `Source`."""
         raws = records.columns[self.at]
+        if self.head.several is not None:
+            long = ((n, raw) for n, raw in enumerate(raws) if raw and len(raw) > MOST_PARTS)
+            records.odd.update(n for n, raw in long if raw.count(";") > MOST_PARTS)
         if self._by_label or (self.labels and any(raw and wrapped(raw) for raw in set(raws))):
             known = self._kinds
             kinds = [known.setdefault(raw, len(known)) for raw in raws]

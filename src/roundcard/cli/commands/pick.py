@@ -9,6 +9,7 @@ from typing import Annotated
 import typer
 
 from roundcard.cli import options
+from roundcard.cli.render.text import count
 from roundcard.errors import UsageError
 
 EXAMPLES = """[bold]Examples[/bold]
@@ -25,6 +26,10 @@ EXAMPLES = """[bold]Examples[/bold]
 
   roundcard pick newsletter.csv ten.csv --sample 10 --set 'category=Trial {date}'
 """
+
+
+def _people(number: int) -> str:
+    return count(number, "person", "people") if number else "nobody"
 
 
 def pick(
@@ -111,8 +116,10 @@ def pick(
     with progress.shown(report.quiet) as watch:
         done = pick_people(PickPlan(plan, tests, tick, sample, after, rest), watch)
     code = picking.tell(done.report, plan, report)
+    if not done.report.tally.people.carried and report.people:
+        sys.stderr.write("nobody is picked\n")
     if done.rest is not None and report.people:
-        sys.stderr.write(f"rest: {rest}, {done.rest.tally.people.written:,} people\n")
+        sys.stderr.write(f"rest: {rest}, {_people(done.rest.tally.people.written)}\n")
     for told in done.strange:
         sys.stderr.write(f"{tick}: {told}\n")
     return code or (1 if done.strange else 0)

@@ -18,6 +18,7 @@ EXAMPLES = """[bold]Examples[/bold]
   roundcard unmerge merged.vcf merged.merges.jsonl apart.vcf --group 2
 
   roundcard unmerge merged.vcf merged.merges.jsonl originals.vcf --all --force
+  roundcard unmerge merged.vcf merged.merges.jsonl --list
 """
 
 
@@ -42,6 +43,9 @@ def unmerge(
         str, typer.Option(help="The merge of this number (as the sheet has it).", metavar="N")
     ] = "",
     all_: Annotated[bool, typer.Option("--all", help="All merges of the record.")] = False,
+    list_: Annotated[
+        bool, typer.Option("--list", help="List the merges of the record and stop.")
+    ] = False,
     also: Annotated[
         list[Path] | None,
         typer.Option(
@@ -62,12 +66,18 @@ def unmerge(
     told; where it was merged again since, that merge is taken back, too. The decision that they are
     not the same person is kept, so that the next run does not merge them again.
     """
-    from roundcard.app.unmerge import UnmergePlan, unmerge_people
+    from roundcard.app.unmerge import UnmergePlan, merges_of, unmerge_people
     from roundcard.books.source import STANDARD
     from roundcard.cli import picking, planning
     from roundcard.cli.render import merge as render
     from roundcard.cli.render import progress
+    from roundcard.cli.render.text import json_text
 
+    if list_:
+        found = merges_of(UnmergePlan(planning.plan_of([book], "", read), record, person, group))
+        said = json_text(render.listed_for_machines(found)) if report.json else render.listed(found)
+        sys.stdout.write(said)
+        return 0
     if sum(map(bool, (person, group, all_))) != 1:
         raise UsageError("say which merges to take back: use --person WORDS, --group N or --all")
     if not target:

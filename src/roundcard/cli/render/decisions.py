@@ -15,6 +15,9 @@ def told(known: Known, store: Path) -> list[str]:
     lines = []
     if resolved.held:
         lines.append(f"{store}: {count(resolved.held, 'pair')} decided before")
+    if resolved.absent:
+        lines.append(f"{store}: {count(len(resolved.absent), 'decision')} of people who are not in "
+                     "these books")  # fmt: skip
     for decision in resolved.again:
         lines.append(styled("asked again", "yellow") + f": {pair(decision)}, decided "
                      f"{_when(decision)}{decision.said}; names, addresses and numbers are not what "

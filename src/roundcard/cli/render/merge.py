@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import sys
 import textwrap
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from roundcard.app.merge import MergeReport
-from roundcard.app.unmerge import UnmergeReport
+from roundcard.app.unmerge import ListedMerge, UnmergeReport
 from roundcard.cli.render.decisions import pair, told
 from roundcard.cli.render.text import count, styled, table, width
+from roundcard.merge.equivalence import told as said_of
 from roundcard.merge.policy import Policy
 from roundcard.merge.unmerge import Undoing, Undone
 
@@ -100,6 +102,11 @@ def undone(done: UnmergeReport) -> list[str]:
         if not each.wanted:
             lines[-1] += ", since what was merged had been merged again"
         lines += [f"    {text}" for text in _since(each, sides)]
+        lines += [
+            f"    no original of the record says {prop.head.field.path or prop.head.name} "
+            f"'{said_of(prop)}': it stays with {sides[0]}"
+            for prop in each.kept
+        ]
     for line in undoing.missing:
         lines.append(
             styled("not found", "yellow")
@@ -108,6 +115,32 @@ def undone(done: UnmergeReport) -> list[str]:
     if done.store is not None:
         lines.append(f"{done.store}: decided that they are apart")
     return lines
+
+
+def listed(found: Sequence[ListedMerge]) -> str:
+    """The merges of a record, one a line."""
+    rows = [["", "who", "out of", "merged", "in the book"]]
+    for each in found:
+        line = each.line
+        sides = ", ".join(f"{one.source}:{one.record}" for one in line.originals)
+        rows.append([line.number, line.name, sides, str(line.told.get("when", "")),
+                     "yes" if each.there else "no"])  # fmt: skip
+    rows = [[cell.replace("\n", " ") for cell in row] for row in rows]
+    return "\n".join(table(rows, most=width(sys.stdout))) + "\n"
+
+
+def listed_for_machines(found: Sequence[ListedMerge]) -> dict[str, Any]:
+    """The same for machines."""
+    return {
+        "schema": 1,
+        "merges": [
+            {"merge": each.line.number, "name": each.line.name,
+             "when": str(each.line.told.get("when", "")), "in_book": each.there,
+             "originals": [{"source": one.source, "record": one.record}
+                           for one in each.line.originals]}
+            for each in found
+        ],
+    }  # fmt: skip
 
 
 def _since(each: Undone, sides: Sequence[str]) -> list[str]:
@@ -129,7 +162,9 @@ def undone_for_machines(undoing: Undoing) -> dict[str, Any]:
              "originals": [{"source": one.source, "record": one.record}
                            for one in each.line.originals],
              "asked_for": each.wanted,
-             "edited_since": [since._asdict() for since in each.since]}
+             "edited_since": [since._asdict() for since in each.since],
+             "kept": [{"field": prop.head.field.path or prop.head.name, "value": said_of(prop)}
+                      for prop in each.kept]}
             for each in undoing.done
         ],
         "not_found": [{"merge": line.number, "name": line.name} for line in undoing.missing],

@@ -41,6 +41,8 @@ _BEGINS = re.compile(rb"^[ \t]*BEGIN:VCARD[ \t]*\r*$", re.IGNORECASE | re.MULTIL
 _HALVES = re.compile("[\ud800-\udfff]")
 _HALF = Reason(Fate.CHANGED, Why.HALF_CHARACTER)
 _MOST_HEADS = 20_000
+MOST_PARTS = 500
+"""Marks between the parts of a structured value; a hostile one has millions."""
 _LONGEST_KEPT_HEAD = 160
 _OF_BOTH = frozenset({"type", "altid", "language"})
 """Parameters of an address that its text on an envelope has, too."""
@@ -219,6 +221,9 @@ class CardReader:
                 else:
                     special = True
             elif head.several is not None:
+                if len(raw) > MOST_PARTS and raw.count(";") > MOST_PARTS:
+                    self.bad_line(number, line, "a structured value of more parts than any has")
+                    continue
                 simple = not head.coded and "\\" not in raw and "," not in raw
                 size += head.several(raw) if simple else prop.size()
             elif raw and not raw.isspace():
@@ -282,9 +287,11 @@ class CardReader:
             kept[text] = head
         return head
 
-    def bad_line(self, number: int, line: str) -> None:
+    def bad_line(
+        self, number: int, line: str, reason: str = "a line that is not a property (name, colon, "
+        "value)",
+    ) -> None:  # fmt: skip
         """Garbage costs only itself."""
-        reason = "a line that is not a property (name, colon, value)"
         item = SetAside(self.source, self.record, number, reason, line)
         self.tally.set_aside(item, values=1, people=0)
 
@@ -364,9 +371,12 @@ def _inner_cards(lines: list[tuple[int, str]]) -> dict[int, str]:
             depth += (mark == "BEGIN:VCARD") - (mark == "END:VCARD")
             held.append(escape(line))
             found[number] = ""
-            found[agent] = f"{head}:" + "\\n".join(held)
+            if not depth:
+                found[agent] = f"{head}:" + "\\n".join(held)
         elif line.strip():
             agent, head, held = number, line.partition(":")[0], []
+    if depth:  # which never ends
+        found[agent] = f"{head}:" + "\\n".join(held)
     return found
 
 
