@@ -117,7 +117,10 @@ WRONG = [
     ({"replace": {"find": "a"}}, "'replace' is written as [[replace]]"),
     ({"replace": [{"with": "a"}]}, "[[replace]] 1: it needs 'find' and 'with'"),
     ({"replace": [{"find": "(", "with": "", "pattern": True}]}, "'(' is not a regular expression"),
-    ({"replace": [{"find": "a", "with": r"\2", "pattern": True}]}, "names a group that 'find' does not have"),
+    (
+        {"replace": [{"find": "a", "with": r"\2", "pattern": True}]},
+        "names a group that 'find' does not have",
+    ),
     ({"replace": [{"find": "a", "with": "b", "field": "phon"}]}, "did you mean 'phone'"),
     (
         {"replace": [{"find": "a", "with": "b", "field": "phone/home"}]},

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import folded, key, normal
+from roundcard.card.fields import CUSTOM
 from roundcard.card.head import with_params
 from roundcard.card.origin import ADDED, TIED, is_added, tied
 from roundcard.merge.equivalence import same, told
@@ -227,9 +228,9 @@ def _is_made_of(prop: Property, words: Mapping[str, set[str]]) -> bool:
     the bookkeeping of a new record."""
     if prop.head.name in _BOOKKEEPING:
         return True
-    if prop.head.name == "note":  # "other name: Ada Quern", where losers are kept as notes
-        said = prop.text.partition(": ")[2] or prop.text
-        return set(folded(said).split()) <= set().union(*words.values())
+    loser = prop.components[0] if prop.head.name == CUSTOM else prop.text
+    if prop.head.name in (CUSTOM, "note") and str(loser).startswith("other "):
+        return True  # "other name: Ada Quern", as single values are kept that were not taken
     known = words.get(prop.head.field.path or prop.head.name, set())
     return set(folded(prop.text).split()) <= known
 
