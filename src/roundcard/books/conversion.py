@@ -20,13 +20,14 @@ from roundcard.books.outputs import (
     row_output,
 )
 from roundcard.books.photos import PhotoFolder
-from roundcard.books.pipeline import Step, after_steps, telling
+from roundcard.books.pipeline import Step, Tells, after_steps, telling
 from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.proof import Proof
 from roundcard.books.shapes.steps import through
 from roundcard.books.shapes.work import Into
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD
+from roundcard.books.source_proof import Held, SourceProof, source_text
 from roundcard.books.source_reader import Cut, ReadAs, Reading
 from roundcard.books.target import FolderTarget, NoTarget, StreamTarget, Target
 from roundcard.books.transaction import Stream, Transaction
@@ -53,6 +54,8 @@ class Report:
     seconds: float = 0.0
     proved: int | None = None
     """How many records were read again and found as meant; None where that was not asked."""
+    held: Held | None = None
+    """What came of holding the target against the sources; None where that was not done."""
     dry_run: bool = False
 
     def __repr__(self) -> str:
@@ -124,6 +127,7 @@ class _Conversion:
         self.octets = sum(source.octets for source in self.sources)
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None
+        self.against: SourceProof | None = None
         groups = group_steps(self.sources, self.format, plan.as_read)
         self.steps: Sequence[Step] = [*plan.first, *groups, *plan.steps]
 
@@ -160,6 +164,8 @@ class _Conversion:
         tally = _Strict(side, names) if plan.strict else Tally(side)
         readings = self.plan.readings(tally)
         output: Output | None = None
+        if plan.prove:
+            self.listen()
         try:
             output, layout = self.output(tally, target)
             if plan.on_pass is not None:
@@ -168,9 +174,10 @@ class _Conversion:
                 self.transfer(reading, tally, output, target)
             self.add(plan, tally, output)
             output.end()
-            proof = output.proof
+            proof, held = output.proof, None
             if proof is not None and not isinstance(target, Stream | StreamTarget | NoTarget):
                 proof.hold_against(target.so_far(), plan.target)
+                held = self.held(proof, readings, target, side, tally)
             report = Report(
                 tally=tally,
                 read_as=[reading.read_as for reading in readings],
@@ -179,6 +186,7 @@ class _Conversion:
                 layout=layout,
                 dry_run=plan.dry_run,
                 proved=proof.people if proof is not None else None,
+                held=held,
             )
             report.balance.demand()
         except BaseException:
@@ -192,6 +200,28 @@ class _Conversion:
         if self.photos is not None and self.photos.begun:
             report.side_files.append(self.photos.path)
         return report
+
+    def listen(self) -> None:
+        """Have the steps tell each change to the proof, too."""
+        proof = self.against = SourceProof([])
+        for step in self.steps:
+            if isinstance(step, Tells):
+                step.listen(proof.changed)
+
+    def held(
+        self, proof: Proof, readings: Sequence[Reading], target: AtomicFile | FolderTarget,
+        side: SideFiles | None, tally: Tally,
+    ) -> Held | None:  # fmt: skip
+        """Hold what was written against the sources; None where that cannot be done, since people
+        were made of several records, or files of one."""
+        plan = self.plan
+        made = plan.first or plan.more or any(getattr(step, "joins", False) for step in self.steps)
+        if self.against is None or made or not isinstance(target, AtomicFile):
+            return None
+        self.against.sources = [source_text(reading) for reading in readings]
+        cards = side.so_far() if side is not None else None
+        return self.against.hold(plan.target, proof.origins(), proof.texts(target.so_far()), cards,
+                                 tally)  # fmt: skip
 
     def target(self) -> Target | FolderTarget:
         """The target, opened. Raises `TargetError`."""
@@ -248,7 +278,7 @@ class _Conversion:
         for done in self.pieces(reading, work, tally, "converting"):
             target.write(done.octets)
             if output.proof is not None:
-                output.proof.digests += done.digests
+                output.proof.add(done.digests, done.places, done.before)
 
     @staticmethod
     def add(plan: Plan, tally: Tally, output: Output) -> None:
@@ -320,6 +350,7 @@ class _Conversion:
                     sink.set_aside(item._replace(record=record, line=item.line + lines))
                 for card, record in done.left_behind:
                     sink.keep_card(card, reading.number, record + records)
+            done.before = records
             lines += done.lines
             records += done.records
             if self.watch is not None:

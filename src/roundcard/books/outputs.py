@@ -5,10 +5,11 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Sequence
-from typing import BinaryIO, Protocol, cast
+from typing import Any, BinaryIO, Protocol, cast
 
 from roundcard.books.hidden import AtomicFile
 from roundcard.books.proof import Proof
+from roundcard.books.shapes.batch import Batch
 from roundcard.books.shapes.into_cards import IntoCards
 from roundcard.books.shapes.into_rows import IntoRows
 from roundcard.books.shapes.work import Into
@@ -53,6 +54,46 @@ class Output(Protocol):
         """Write what is still held, and what closes the file."""
 
 
+class Noting:
+    """Notes for a proof what is written of records of one shape, as they are meant."""
+
+    def __init__(self, into: IntoCards | IntoRows, proof: Proof) -> None:
+        self._into = into
+        self._proof = proof
+        self.labels = into.labels
+        self.takes_optional = into.takes_optional
+        self.count = into.count
+        self.events = into.events
+
+    def give(self, made: Sequence[tuple[Any, bytes | None, int]]) -> None:
+        """See `Into`."""
+        for each, digest, origin in made:
+            if digest is None:
+                self._proof.row(each, origin)
+            else:
+                self._proof.note(digest, origin)
+        self._into.give([each for each, _, _ in made])
+
+    def make(self, batch: Batch) -> tuple[Sequence[Any], set[int]]:
+        """See `Into`."""
+        found, odd = self._into.make(batch)
+        if odd:
+            return (), odd
+        noted = []
+        for at, each in enumerate(found):
+            origin = batch.origin(batch.places[at])
+            cards = isinstance(self._into, IntoCards)
+            digest = self._proof.of_card(_filled(batch.contact(at, origin))) if cards else None
+            noted.append((each, digest, origin))
+        return noted, odd
+
+
+def _filled(contact: Contact) -> Contact:
+    """A contact without the properties that only others of its shape have."""
+    props = [prop for prop in contact.properties if prop.rides or prop.size()]
+    return Contact(props, contact.origin)
+
+
 class CardOutput:
     """A file of cards."""
 
@@ -72,10 +113,11 @@ class CardOutput:
             self.flush()
 
     def shapes(self) -> Into | None:
-        """See `Output`; a proof wants the contacts themselves."""
-        if self.proof is not None or not isinstance(self.writer, VCardWriter):
+        """See `Output`."""
+        if not isinstance(self.writer, VCardWriter):
             return None
-        return IntoCards(self.writer, self._give)
+        into = IntoCards(self.writer, self._give)
+        return into if self.proof is None else Noting(into, self.proof)
 
     def _give(self, cards: Sequence[str]) -> None:
         self._held += cards
@@ -117,19 +159,17 @@ class RowOutput:
         row = self._row(contact)
         if row is not None:
             if self.proof is not None:
-                self.proof.row(row)
+                self.proof.row(row, contact.origin)
             self._held.append(row)
             if len(self._held) >= BLOCK:
                 self.flush()
 
     def shapes(self) -> Into | None:
         """See `Output`."""
-        return IntoRows(self._writer, self._give)
+        into = IntoRows(self._writer, self._give)
+        return into if self.proof is None else Noting(into, self.proof)
 
     def _give(self, rows: Sequence[Sequence[str]]) -> None:
-        if self.proof is not None:
-            for row in rows:
-                self.proof.row(row)
         self._held += rows
         if len(self._held) >= BLOCK:
             self.flush()
@@ -161,7 +201,7 @@ class WorkbookOutput:
         row = self._row(contact)
         if row is not None:
             if self.proof is not None:
-                self.proof.row(row)
+                self.proof.row(row, contact.origin)
             self._book.add([row])
 
     def shapes(self) -> Into | None:

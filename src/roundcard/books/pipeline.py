@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any, Protocol, runtime_checkable
 
 from roundcard.card.contact import Contact
@@ -22,6 +22,9 @@ class Tells(Protocol):
 
     def gather(self) -> list[Any]:
         """Keep what is told in a list, which crosses to the parent."""
+
+    def listen(self, also: Callable[[int, int, str, str], None]) -> None:
+        """Tell each change to somebody else, too: source, record, before, after."""
 
     def give(self, gathered: Sequence[Any], records: int) -> None:
         """Tell what another process gathered; `records` were read before what it worked on."""

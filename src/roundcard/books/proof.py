@@ -14,11 +14,13 @@ import json
 import re
 import xml.etree.ElementTree as ET
 import zipfile
-from collections.abc import Iterable, Iterator
+from array import array
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.origin import unpack
 from roundcard.errors import ProofError
 from roundcard.formats import Format
 from roundcard.formats.csv import Dialect
@@ -26,6 +28,7 @@ from roundcard.formats.csv import Dialect
 SIZE = 8
 """Octets of a digest."""
 
+_SOURCE_AT = 40
 _OURS = "X-ROUNDCARD-"
 _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _FRAME = frozenset({"BEGIN", "VERSION", "END"})
@@ -46,6 +49,8 @@ class Proof:
         self.dialect = dialect
         self.above = above
         self.digests = bytearray()
+        self.places = array("q")
+        """Which record of which source each one was, in the order of the digests."""
 
     @property
     def people(self) -> int:
@@ -54,11 +59,43 @@ class Proof:
 
     def card(self, contact: Contact) -> None:
         """Note what a card should hold."""
-        self.digests += _digest(_meant(prop, self.format.version) for prop in contact.properties)
+        self.note(self.of_card(contact), contact.origin)
 
-    def row(self, cells: Iterable[str]) -> None:
+    def of_card(self, contact: Contact) -> bytes:
+        """A digest of what a card should hold."""
+        return _digest(_meant(prop, self.format.version) for prop in contact.properties)
+
+    def row(self, cells: Iterable[str], origin: int = -1) -> None:
         """Note what a row should hold."""
-        self.digests += _digest(_cells(cells))
+        self.note(_digest(_cells(cells)), origin)
+
+    def note(self, digest: bytes, origin: int) -> None:
+        """Note a record by its digest, and where it came from."""
+        self.digests += digest
+        place = unpack(origin)
+        self.places.append(place.source << _SOURCE_AT | place.record if place is not None else -1)
+
+    def origins(self) -> Iterator[tuple[int, int]]:
+        """Source and record of each record that was written; -1 and 0 for one that was made."""
+        for place in self.places:
+            yield (place >> _SOURCE_AT, place & (1 << _SOURCE_AT) - 1) if place >= 0 else (-1, 0)
+
+    def add(self, digests: bytes, places: Sequence[int], records: int) -> None:
+        """Add what another process noted of a piece, before which so many records came."""
+        self.digests += digests
+        self.places.extend([place + records if place >= 0 else place for place in places])
+
+    def texts(self, path: Path) -> Iterator[list[str]]:
+        """The texts of each record that was written, without what a spelling adds."""
+        if self.format.sort == "card":
+            version = self.format.version
+            cards = _vcards(path, version) if version else _jcards(path)
+            yield from ([value.partition("\x1f")[2] for value in values] for values in cards)
+            return
+        rows = _rows(path, self.dialect or Dialect()) if self.format.of_text else _sheet_rows(path)
+        for number, cells in enumerate(rows):
+            if number >= self.above:
+                yield [bare_text(cell) for cell in cells if cell]
 
     def hold_against(self, path: Path, name: str) -> None:
         """Read a file (or a folder of cards) and compare. Raises `ProofError`."""
@@ -141,6 +178,28 @@ def _bare(name: str, text: str) -> str:
     if _DATE_LIKE.fullmatch(kept):
         kept = kept.replace("-", "").replace(":", "")
     return f"{name}\x1f{kept}" if kept else ""
+
+
+def bare_text(text: str) -> str:
+    """A text without what a spelling adds."""
+    return _bare("", text).partition("\x1f")[2]
+
+
+def rows_in(path: Path, dialect: Dialect) -> Iterator[list[str]]:
+    """The rows of a table of text, as the second reader finds them."""
+    return _rows(path, dialect)
+
+
+def logical_values(path: Path) -> Iterator[list[tuple[str, str]]]:
+    """Name and text of each property of the cards of a file that is ours."""
+    values: list[tuple[str, str]] = []
+    for line in _logical_lines(path, soft_breaks=False):
+        head, _, text = line.partition(":")
+        if line.strip().upper() == "END:VCARD":
+            yield values
+            values = []
+        else:
+            values.append((head.partition(";")[0].upper(), _unescaped(text)))
 
 
 def _meant(prop: Property, version: str) -> str:

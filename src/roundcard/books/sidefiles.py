@@ -96,6 +96,11 @@ class SideFiles:
         self._gathered = LeftBehind(self._give, say)
         self._csv = CsvWriter(Dialect())
 
+    def so_far(self) -> Path | None:
+        """Where what was left behind can be read; None where there is nothing."""
+        self._gathered.flush()
+        return self._cards.so_far() if isinstance(self._cards, AtomicFile) else None
+
     def left_behind(self, contact: Contact, prop: Property, reason: Reason) -> None:
         """Keep a value; the values of one contact, told one after another, share a card."""
         self._gathered.left_behind(contact, prop, reason)

@@ -15,6 +15,7 @@ import os
 import pickle
 import signal
 import sys
+from array import array
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
@@ -73,9 +74,12 @@ class Done:
     """Cards of what was left behind, and the number of the record in the piece (or 0)."""
     shape: Shape | None = None
     digests: bytes = b""
-    """Of the records written, where they are to be proved."""
+    """Of the records written, where they are to be proved; and which record each was."""
+    places: array[int] = field(default_factory=lambda: array("q"))
     told: list[list[Any]] = field(default_factory=list)
     """What each step that tells had to tell."""
+    before: int = 0
+    """The records that came before the piece."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,12 +182,13 @@ class Workshop:
         lines = octets.count(b"\n")
         if work.table is not None:  # in a table, an old line break counts too
             lines += octets.count(b"\r") - octets.count(b"\r\n")
-        digests = b""
+        digests, places = b"", array("q")
         if self._proof is not None:
-            digests = bytes(self._proof.digests)
+            digests, places = bytes(self._proof.digests), self._proof.places
             self._proof.digests.clear()
+            self._proof.places = array("q")
         return Done(self._target.taken(), tally.taken(), seen.record, lines, sink.aside, sink.left,
-                    shape, digests, told)  # fmt: skip
+                    shape, digests, places, told)  # fmt: skip
 
     def _made_output(self) -> CardOutput | RowOutput:
         out = self._work.out

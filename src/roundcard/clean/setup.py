@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from roundcard.books.plan import Plan
@@ -69,9 +69,23 @@ class CleanEach:
             step.tell = gathered.append
         return gathered
 
+    def listen(self, also: Callable[[int, int, str, str], None]) -> None:
+        """Tell each change to somebody else, too."""
+        for step in self.steps:
+            step.tell = _both(step.tell, also)
+
     def give(self, gathered: Sequence[Change], records: int) -> None:
         """Tell what another process gathered; `records` came before what it worked on."""
         self.steps[0].give(gathered, records)
+
+
+def _both(tell: Tell | None, also: Callable[[int, int, str, str], None]) -> Tell:
+    def told(change: Change) -> None:
+        if tell is not None:
+            tell(change)
+        also(change.source, change.record, change.before, change.after)
+
+    return told
 
 
 def cleaning(

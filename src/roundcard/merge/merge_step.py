@@ -83,6 +83,9 @@ class Line(NamedTuple):
 class Merging:
     """Makes one contact of each group; the members are read in a pass of their own before."""
 
+    joins = True
+    """It makes one person of several records."""
+
     def __init__(
         self, joined: Sequence[Joined], names: Sequence[str], policy: Policy, *,
         book: int = -1, leave: Iterable[Place] = (), when: str = "",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from itertools import chain, groupby
@@ -9,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from roundcard.books.conversion import Report
 from roundcard.books.photos import SUFFIX as PHOTOS
+from roundcard.books.source_proof import Held
 from roundcard.books.source_reader import ReadAs
 from roundcard.cli.render.reasons import EXPLAINED, FATES, sentence
 from roundcard.cli.render.text import count, styled, table, width
@@ -57,7 +59,18 @@ def for_people(report: Report, verbose: bool = False) -> str:
         read_again = count(report.proved, "record")
         lines.append(styled("proved", "bold green")
                      + f": {read_again} read again from disk, every value as meant")  # fmt: skip
+        if (held := report.held) is not None:
+            lines.append(_held(held))
     return "\n".join(lines) + "\n"
+
+
+def _held(held: Held) -> str:
+    """How the values of the sources were found again."""
+    told = [f"{held.found:,} as they were"]
+    told += [f"{held.changed:,} as a change tells"] * bool(held.changed)
+    told += [f"{held.aside:,} in the file beside it"] * bool(held.aside)
+    told += [f"{held.counted:,} counted above as folded, left out or changed"] * bool(held.counted)
+    return f"held against the sources, read a second time: of their texts {', '.join(told)}"
 
 
 def _folder(folder: str, sources: list[ReadAs]) -> list[str]:
@@ -278,6 +291,7 @@ def for_machines(report: Report) -> dict[str, Any]:
             for what, finding in sorted(tally.findings.items())
         ],
         "proved": report.proved,
+        "held": dataclasses.asdict(report.held) if report.held is not None else None,
         "side_files": [str(path) for path in report.side_files],
         "seconds": round(report.seconds, 3),
     }

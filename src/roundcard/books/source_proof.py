@@ -1,0 +1,302 @@
+"""The proof against the sources: what stood there stands in the target, or somebody told of it.
+
+The sources are read a second time, by small readers that know nothing of the others: a card is
+lines, a value is the text in them; a row is cells. Of each record that was written every value is
+looked for in the record of the target as a reader finds it there, whatever its field: as it was, or
+as a change made it that tells before and after, or in the file of what was left behind. What is
+not found so must be counted as left out, set aside or changed by a layout.
+"""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import re
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import NamedTuple
+
+from roundcard.books.proof import bare_text, logical_values, rows_in
+from roundcard.books.source import wide_encoding
+from roundcard.books.source_reader import Reading
+from roundcard.errors import ProofError
+from roundcard.formats.csv import Dialect
+from roundcard.layouts.binding import bind
+from roundcard.layouts.model import Column
+from roundcard.tally import Fate, Tally
+
+_BEGIN, _END = "BEGIN:VCARD", "END:VCARD"
+_QUIET = frozenset({"VERSION", "PRODID", "BEGIN", "END", "PROFILE", "AGENT"})
+_MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
+_NOT_THERE = frozenset({Fate.LEFT_OUT, Fate.SET_ASIDE, Fate.FOLDED, Fate.PASSED_OVER})
+_ESCAPED = re.compile(r"\\([\\,;:nN\"])")
+_FROM = re.compile(r"(.*), record (\d+)", re.DOTALL)
+_LEAST = 2
+"""Characters of a value that is looked for; of shorter ones one is found anywhere."""
+
+
+class Place(NamedTuple):
+    """A record of a source, both counted as origins count them."""
+
+    source: int
+    record: int
+
+
+@dataclass(frozen=True, slots=True)
+class SourceText:
+    """A source that the second reader can read."""
+
+    path: Path
+    name: str
+    dialect: Dialect | None = None
+    """That of a table; None for cards."""
+    above: int = 0
+    """Rows above the records."""
+    columns: dict[int, Column] = field(default_factory=dict)
+    """What the columns hold that do not simply hold their cells."""
+
+
+@dataclass(slots=True)
+class Held:
+    """What came of holding a target against its sources, in values."""
+
+    found: int = 0
+    """As they were."""
+    changed: int = 0
+    """As a change made them that tells before and after."""
+    aside: int = 0
+    """In the file of what was left behind."""
+    counted: int = 0
+    """Not found, and counted as left out, folded, set aside, or changed by a layout."""
+
+
+class SourceProof:
+    """Holds targets against sources."""
+
+    def __init__(self, sources: Sequence[SourceText | None]) -> None:
+        """`sources` has None for those that the second reader does not read."""
+        self.sources = sources
+        self._changes: dict[Place, list[tuple[str, str]]] = defaultdict(list)
+
+    def changed(self, source: int, record: int, before: str, after: str) -> None:
+        """Take one change, as it is told."""
+        self._changes[Place(source, record)].append((bare_text(before), bare_text(after)))
+
+    def hold(
+        self, name: str, origins: Iterable[tuple[int, int]], written: Iterable[Sequence[str]],
+        left_behind: Path | None, tally: Tally,
+    ) -> Held:  # fmt: skip
+        """Look for all values of the records that were written, in their order.
+
+        `written` gives the values of each record of the target. Raises `ProofError` where more are
+        not found than the tally says.
+        """
+        held = Held()
+        aside = _left_behind(left_behind, self.sources) if left_behind is not None else {}
+        reading: dict[int, Iterator[tuple[int, list[str]]]] = {}
+        first = ""
+        for (number_, record), texts in zip(origins, written, strict=False):
+            place = Place(number_, record)
+            source = self.sources[place.source] if place.source >= 0 else None
+            if source is None:
+                continue
+            records = reading.setdefault(place.source, _records(source))
+            values = next((values for number, values in records if number == place.record), None)
+            if values is None:
+                continue
+            there = "\x1f".join(texts)
+            lost = self._hold(place, values, there, aside.get(place, ""), held)
+            if lost and not first:
+                first = f"'{lost[0][:60]}' of {source.name}, record {place.record:,}"
+        allowed = sum(count for reason, count in tally.why.items()
+                      if reason.fate in _NOT_THERE or reason.fate is Fate.CHANGED)  # fmt: skip
+        if held.counted > allowed:
+            raise ProofError(
+                f"{name}: the proof failed: {held.counted - allowed:,} values of the sources are "
+                f"not in it, and nothing tells of them, such as {first}; nothing was written. This "
+                "is a defect of Round Card: please report it with the command"
+            )
+        return held
+
+    def _hold(
+        self, place: Place, values: Sequence[str], there: str, aside: str, held: Held
+    ) -> list[str]:
+        """Look for the values of one record; those that are not found."""
+        changes = self._changes.get(place, ())
+        lost = []
+        for value in values:
+            text = bare_text(value)
+            if len(text) < _LEAST or text in there or _in_words(value, there):
+                held.found += 1
+            elif any(before and (before in text or text in before) and after in there
+                     for before, after in changes):  # fmt: skip
+                held.changed += 1
+            elif text in aside or _in_words(value, aside):
+                held.aside += 1
+            else:
+                held.counted += 1
+                lost.append(value)
+        return lost
+
+
+def source_text(reading: Reading) -> SourceText | None:
+    """What the second reader must know of a source; None where it cannot read it."""
+    source = reading.source
+    if source.path is None or source.is_workbook:
+        return None
+    if source.format.version:
+        return SourceText(source.path, source.name)
+    if not source.format.of_text or source.format.sort != "table":
+        return None
+    table = reading.table
+    if table.dialect.backslash or wide_encoding(source.sample):
+        return None
+    with source.open() as stream:
+        rows = table.rows(stream, Tally())
+        head = table.head(rows)
+    above = table.layout.heading_row
+    binding = bind(table.layout, head.headings, head.width)
+    columns = {at: column for at, column in binding.columns
+               if column.skip or column.blank or column.fixed is not None or column.many
+               or column.values or column.date or column.parted
+               or any(path.part in ("use", "preferred") for path in column.holds)}  # fmt: skip
+    unlisted = table.layout.unlisted == "skip"
+    columns |= {at: Column(skip=True) for at, _ in binding.unlisted if unlisted}
+    return SourceText(source.path, source.name, table.dialect, above, columns)
+
+
+def _in_words(value: str, there: str) -> bool:
+    """Whether all words of a value are there, as where a name was parted."""
+    words = [bare_text(word) for word in re.split(r"[\s,;/]+", value)]
+    return bool(there) and len(words) > 1 and all(word in there for word in words)
+
+
+def _records(source: SourceText) -> Iterator[tuple[int, list[str]]]:
+    if source.dialect is None:
+        yield from enumerate(_cards(source.path), 1)
+        return
+    rows = rows_in(source.path, source.dialect)
+    for number, cells in enumerate(rows, 1 - source.above):
+        if number > 0:
+            yield number, [text for at, cell in enumerate(cells) if cell.strip()
+                           for text in _of_cell(cell, source.columns.get(at))]  # fmt: skip
+
+
+def _of_cell(cell: str, column: Column | None) -> Iterator[str]:
+    """The values in a cell, as its column says them."""
+    if column is None:
+        yield cell
+        return
+    if column.skip or column.fixed is not None or column.blank:
+        return
+    if any(path.part in ("use", "preferred") for path in column.holds):
+        return  # what is said of a value, and none itself
+    for piece in cell.split(column.many) if column.many else [cell]:
+        text = column.values.get(piece.strip(), piece)
+        date = column.date.read(text) if column.date is not None else None
+        yield date.basic() if date is not None else text
+
+
+def _cards(path: Path) -> Iterator[list[str]]:
+    """The values in each card of a file, the cards within them left off."""
+    values: list[str] | None = None
+    inner, agent = 0, False
+    for line in _lines(path):
+        mark = line.strip().upper()
+        if not mark:
+            continue
+        if inner:
+            inner += (mark == _BEGIN) - (mark == _END)
+        elif mark == _BEGIN and values is not None and agent:
+            inner = 1
+        elif mark == _BEGIN:
+            if values is not None:
+                yield values
+            values = []
+        elif mark == _END and values is not None:
+            yield values
+            values = None
+        elif values is not None:
+            values += _of_line(line)
+            agent = re.match(r"(?:[\w-]+\.)?AGENT\b", line, re.IGNORECASE) is not None
+    if values is not None:
+        yield values
+
+
+def _lines(path: Path) -> Iterator[str]:
+    """Logical lines, as far as they can be told without knowing more."""
+    octets = path.read_bytes()
+    if octets[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        octets = octets.decode("utf-16", "replace").encode()
+    text = octets.removeprefix(b"\xef\xbb\xbf")
+    physical = re.split(rb"\r+\n|\r|\n", text)
+    held = b""
+    for line in [*physical, b""]:
+        head = held.partition(b":")[0].upper()
+        if b"QUOTED-PRINTABLE" in head and held.rstrip(b" \t").endswith(b"="):
+            held = held.rstrip(b" \t")[:-1] + line
+        elif line[:1] in (b" ", b"\t") and held:
+            held += line[1:]
+        elif held and b"BASE64" in head and line and b":" not in line and b";" not in line:
+            held += line.strip()
+        else:
+            if held:
+                yield _decoded(held)
+            held = line
+    if held:
+        yield _decoded(held)
+
+
+def _decoded(line: bytes) -> str:
+    head = line.partition(b":")[0]
+    charset = re.search(rb"CHARSET=\"?([\w.:-]+)", head, re.IGNORECASE)
+    for name in (charset[1].decode("ascii", "replace") if charset else "utf-8", "windows-1252"):
+        try:
+            return line.decode(name)
+        except (ValueError, LookupError):
+            continue
+    return line.decode("latin-1")
+
+
+def _of_line(line: str) -> Iterator[str]:
+    """The values of a line; none of one that is no property."""
+    found = re.match(r"((?:\"[^\"]*\"|[^\":])*):(.*)", line, re.DOTALL)
+    if found is None:
+        return
+    head, raw = found[1].upper(), found[2]
+    name = re.split("[;]", head)[0].rpartition(".")[2].strip()
+    if name in _QUIET or (name.startswith("X-") and name.endswith("LABEL")):
+        return
+    if "X-ROUNDCARD-" in head or name in _MEDIA:
+        return  # said in another way, or looked for by nobody's eyes
+    charset = re.search(r"CHARSET=\"?([\w.:-]+)", head)
+    try:
+        if "QUOTED-PRINTABLE" in head:
+            octets = binascii.a2b_qp(raw.encode("utf-8"))
+            raw = octets.decode(charset[1] if charset else "utf-8")
+        elif re.search(r"[;=](?:B|BASE64)(?:;|$)", head):
+            raw = base64.b64decode(raw, validate=True).decode(charset[1] if charset else "utf-8")
+    except (ValueError, LookupError):
+        return  # which the reader tells of
+    if re.match("tel:", raw, re.IGNORECASE):
+        raw = raw[4:].partition(";")[0]
+    for piece in re.split(r"(?<!\\)[;,]", raw):
+        text = _ESCAPED.sub(lambda each: "\n" if each[1] in "nN" else each[1], piece)
+        if text.strip() and not (name == "GEO" and "geo:" in text.lower()):
+            yield text
+
+
+def _left_behind(path: Path, sources: Sequence[SourceText | None]) -> dict[Place, str]:
+    """What was left behind of each record."""
+    numbers = {source.name: at for at, source in enumerate(sources) if source is not None}
+    found: dict[Place, str] = defaultdict(str)
+    for values in logical_values(path):
+        texts = [text for name, text in values if name != "X-ROUNDCARD-FROM"]
+        for name, text in values:
+            said = _FROM.fullmatch(text) if name == "X-ROUNDCARD-FROM" else None
+            if said and said[1] in numbers:
+                place = Place(numbers[said[1]], int(said[2]))
+                found[place] += "\x1f".join(map(bare_text, texts)) + "\x1f"
+    return found
