@@ -34,6 +34,9 @@ _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _FRAME = frozenset({"BEGIN", "VERSION", "END"})
 _ESCAPED = re.compile(r"\\(.)", re.DOTALL)
 _DATE_LIKE = re.compile(r"[\dTZ:+.-]+")
+_ADR_LABEL = re.compile(
+    r'(?:[\w-]+\.)?ADR(?:;(?:[^:"]|"[^"]*")*?)?;LABEL=("[^"]*"|[^;:]*)', re.IGNORECASE
+)
 _AGENT = re.compile(r"(?:[\w-]+\.)?AGENT(?:;[^:]*)?:$", re.IGNORECASE)
 _CARET = {"^n": "\n", "^N": "\n", "^^": "^", "^'": '"'}
 _CELL = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
@@ -186,8 +189,8 @@ def bare_text(text: str) -> str:
 
 
 def rows_in(path: Path, dialect: Dialect) -> Iterator[list[str]]:
-    """The rows of a table of text, as the second reader finds them."""
-    return _rows(path, dialect)
+    """The rows of any table of text, as the second reader finds them."""
+    return _rows(path, dialect, errors="surrogateescape")
 
 
 def logical_values(path: Path) -> Iterator[list[tuple[str, str]]]:
@@ -199,7 +202,9 @@ def logical_values(path: Path) -> Iterator[list[tuple[str, str]]]:
             yield values
             values = []
         else:
-            values.append((head.partition(";")[0].upper(), _unescaped(text)))
+            name, _, params = head.partition(";")
+            values.append((name.upper(), _unescaped(text)))
+            values.append(("", params))  # the text on an envelope is one
 
 
 def _meant(prop: Property, version: str) -> str:
@@ -234,7 +239,7 @@ def _vcards(path: Path, version: str) -> Iterator[list[str]]:
                 head, *inner = agent
                 agent = []
                 assert values is not None
-                values.append(_value(head + "\n".join(inner)))
+                values += _values(head + "\n".join(inner))
             continue
         if (mark == "BEGIN:VCARD") != (values is None) and mark:
             raise ValueError(f"'{line[:40]}' outside of a card, or inside one that is still open")
@@ -244,7 +249,7 @@ def _vcards(path: Path, version: str) -> Iterator[list[str]]:
             yield values
             values = None
         elif mark:
-            values.append(_value(line))
+            values += _values(line)
     if values is not None:
         raise ValueError("the last card has no end")
 
@@ -268,6 +273,16 @@ def _logical_lines(path: Path, *, soft_breaks: bool) -> Iterator[str]:
             soft = quoted and held.endswith(b"=")
     if held:
         yield held.decode("utf-8")
+
+
+def _values(line: str) -> list[str]:
+    """What one logical line says: its value, and the text on an envelope that stands in its head
+    (RFC 6350 section 6.3.1)."""
+    found = _ADR_LABEL.match(line)
+    if found is None or not line.rpartition(":")[2].strip(";"):
+        return [_value(line)]
+    label = re.sub(r"\^[nN^']", lambda each: _CARET[each[0]], found[1].strip('"'))
+    return [_value(line), _bare("LABEL", _unescaped(label))]
 
 
 def _value(line: str) -> str:
@@ -312,7 +327,9 @@ def _jcards(path: Path) -> Iterator[list[str]]:
             kind, properties = json.loads(text)
             if kind != "vcard":
                 raise ValueError(f"'{kind}' is not a card")
-            yield [_jvalue(*each) for each in properties]
+            labels = [_bare("label", params["label"]) for name, params, _, *values in properties
+                      if name == "adr" and "label" in params and any(_leaves(values))]  # fmt: skip
+            yield [*(_jvalue(*each) for each in properties), *labels]
 
 
 def _jvalue(name: str, params: dict[str, Any], kind: str, *values: Any) -> str:
@@ -332,11 +349,11 @@ def _leaves(value: Any) -> Iterator[str]:
         yield str(value).lower() if isinstance(value, bool) else str(value)
 
 
-def _rows(path: Path, dialect: Dialect) -> Iterator[list[str]]:
+def _rows(path: Path, dialect: Dialect, errors: str = "strict") -> Iterator[list[str]]:
     """The rows of a table of text."""
     mark = re.escape(dialect.separator)
     token = re.compile(rf'(?:"((?:[^"]|"")*)"|([^{mark}\r\n"]*))({mark}|\r\n|\n|\r|\Z)')
-    with path.open(encoding=dialect.encoding, newline="") as stream:
+    with path.open(encoding=dialect.encoding, errors=errors, newline="") as stream:
         held, cells, at = "", [], 0
         begun = False
         while chunk := stream.read(1 << 18):

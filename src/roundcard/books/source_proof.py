@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
-from roundcard.books.proof import bare_text, logical_values, rows_in
+from roundcard.books.proof import logical_values, rows_in
 from roundcard.books.source import wide_encoding
 from roundcard.books.source_reader import Reading
 from roundcard.errors import ProofError
@@ -82,7 +82,7 @@ class SourceProof:
 
     def changed(self, source: int, record: int, before: str, after: str) -> None:
         """Take one change, as it is told."""
-        self._changes[Place(source, record)].append((bare_text(before), bare_text(after)))
+        self._changes[Place(source, record)].append((_loose(before), _loose(after)))
 
     def hold(
         self, name: str, origins: Iterable[tuple[int, int]], written: Iterable[Sequence[str]],
@@ -106,7 +106,7 @@ class SourceProof:
             values = next((values for number, values in records if number == place.record), None)
             if values is None:
                 continue
-            there = "\x1f".join(texts)
+            there = "\x1f".join(map(_loose, texts))
             lost = self._hold(place, values, there, aside.get(place, ""), held)
             if lost and not first:
                 first = f"'{lost[0][:60]}' of {source.name}, record {place.record:,}"
@@ -127,7 +127,7 @@ class SourceProof:
         changes = self._changes.get(place, ())
         lost = []
         for value in values:
-            text = bare_text(value)
+            text = _loose(value)
             if len(text) < _LEAST or text in there or _in_words(value, there):
                 held.found += 1
             elif any(before and (before in text or text in before) and after in there
@@ -167,9 +167,17 @@ def source_text(reading: Reading) -> SourceText | None:
     return SourceText(source.path, source.name, table.dialect, above, columns)
 
 
+def _loose(text: str) -> str:
+    """The letters, digits and signs of a text, without the marks that spellings differ in."""
+    if text[:4].lower() == "tel:":
+        text = text[4:]
+    return "".join([char for char in text if char.isalnum() or (char > "\x7f" and
+                                                                char.isprintable())])  # fmt: skip
+
+
 def _in_words(value: str, there: str) -> bool:
     """Whether all words of a value are there, as where a name was parted."""
-    words = [bare_text(word) for word in re.split(r"[\s,;/]+", value)]
+    words = [_loose(word) for word in re.split(r"[\s,;/]+", value)]
     return bool(there) and len(words) > 1 and all(word in there for word in words)
 
 
@@ -269,7 +277,7 @@ def _of_line(line: str) -> Iterator[str]:
     name = re.split("[;]", head)[0].rpartition(".")[2].strip()
     if name in _QUIET or (name.startswith("X-") and name.endswith("LABEL")):
         return
-    if "X-ROUNDCARD-" in head or name in _MEDIA:
+    if "X-ROUNDCARD-" in head or name in _MEDIA or "DERIVED=TRUE" in head:
         return  # said in another way, or looked for by nobody's eyes
     charset = re.search(r"CHARSET=\"?([\w.:-]+)", head)
     try:
@@ -298,5 +306,5 @@ def _left_behind(path: Path, sources: Sequence[SourceText | None]) -> dict[Place
             said = _FROM.fullmatch(text) if name == "X-ROUNDCARD-FROM" else None
             if said and said[1] in numbers:
                 place = Place(numbers[said[1]], int(said[2]))
-                found[place] += "\x1f".join(map(bare_text, texts)) + "\x1f"
+                found[place] += "\x1f".join(map(_loose, texts)) + "\x1f"
     return found

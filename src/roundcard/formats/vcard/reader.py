@@ -431,7 +431,7 @@ def settle(found: list[Property]) -> list[Property]:
             ties.add((old.name, old.altid))
         if old.name == "adr" and old.param("label"):
             out += _on_envelope(prop)
-        elif old.name != CUSTOM or prop.size():
+        elif prop.rides or prop.size() or not (old.name == CUSTOM or is_label(old.name, old.group)):
             out.append(prop)
     return out
 
