@@ -194,13 +194,18 @@ def _records(source: SourceText) -> Iterator[tuple[int, list[str]]]:
 
 def _of_cell(cell: str, column: Column | None) -> Iterator[str]:
     """The values in a cell, as its column says them."""
+    if column is not None and (column.skip or column.fixed is not None or column.blank):
+        return
+    if column is not None and any(path.part in ("use", "preferred") for path in column.holds):
+        return  # what is said of a value, and none itself
+    if cell[:5].lower() == "data:":  # looked for by nobody's eyes
+        return
+    if cell[:4].lower() == "geo:":  # whose numbers stand in another order in some versions
+        yield from re.split("[,;]", cell[4:])
+        return
     if column is None:
         yield cell
         return
-    if column.skip or column.fixed is not None or column.blank:
-        return
-    if any(path.part in ("use", "preferred") for path in column.holds):
-        return  # what is said of a value, and none itself
     for piece in cell.split(column.many) if column.many else [cell]:
         text = column.values.get(piece.strip(), piece)
         date = column.date.read(text) if column.date is not None else None

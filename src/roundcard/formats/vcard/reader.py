@@ -431,7 +431,7 @@ def settle(found: list[Property]) -> list[Property]:
             ties.add((old.name, old.altid))
         if old.name == "adr" and old.param("label"):
             out += _on_envelope(prop)
-        elif prop.rides or prop.size() or not (old.name == CUSTOM or is_label(old.name, old.group)):
+        elif prop.rides or prop.size() or (old.name != CUSTOM and old.several is not None):
             out.append(prop)
     return out
 
