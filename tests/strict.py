@@ -157,6 +157,12 @@ def _wrong_value(name: str, said: dict[str, str], value: str, version: str) -> l
     return []
 
 
+NESTED = re.compile(
+    r"^((?:[\w-]+\.)?AGENT[^\r\n]*:)\r\nBEGIN:VCARD\r\n(?:(?!BEGIN:VCARD\r\n)[^\n]*\n)*?END:VCARD\r\n",
+    re.MULTILINE,
+)
+
+
 def _wrong_21(text: str) -> list[str]:
     found = []
     quoted = False
@@ -169,6 +175,8 @@ def _wrong_21(text: str) -> list[str]:
             if re.search(r"=(?![0-9A-F]{2}|$)", line.partition(":")[2] if not quoted else line):
                 found.append(f"no quoted-printable: {line!r}")
             quoted = line.endswith("=")
+    while NESTED.search(text):  # a card within the card is an agent's
+        text = NESTED.sub(r"\1\r\n", text)
     for card in re.split(r"(?m)^BEGIN:VCARD\r\n", text)[1:]:
         names = re.findall(r"^(?:[A-Za-z0-9-]+\.)?([A-Za-z0-9-]+)[;:]", card, re.MULTILINE)
         found += [f"no {name}" for name in ("VERSION", "N", "END") if name not in names]

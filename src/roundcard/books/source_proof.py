@@ -128,7 +128,8 @@ class SourceProof:
         lost = []
         for value in values:
             text = _loose(value)
-            if len(text) < _LEAST or text in there or _in_words(value, there):
+            short = text.lstrip("0") if len(text) == _LEAST else text  # "04", where a month is 4
+            if len(short) < _LEAST or short in there or _in_words(value, there):
                 held.found += 1
             elif any(before and (before in text or text in before) and after in there
                      for before, after in changes):  # fmt: skip
@@ -171,6 +172,7 @@ def _loose(text: str) -> str:
     """The letters, digits and signs of a text, without the marks that spellings differ in."""
     if text[:4].lower() == "tel:":
         text = text[4:]
+    text = text.replace("\\n", "").replace("\\N", "")  # which may be an escape, or two letters
     return "".join([char for char in text if char.isalnum() or (char > "\x7f" and
                                                                 char.isprintable())])  # fmt: skip
 

@@ -26,6 +26,7 @@ from roundcard.formats.vcard.syntax import escape, one_line, split, unescape
 from roundcard.formats.vcard.values import (
     STAMPS,
     is_offset,
+    is_tel,
     is_uri,
     read_date,
     read_phone,
@@ -326,7 +327,12 @@ def _element(prop: Property) -> tuple[list[Any], int]:
         count = 1 if value else 0
         if name == "label":
             return ["adr", params | {"label": value}, "text", [""] * _ADR_SIZE], count
-        if field.kind == "phone" and prop.raw is not None and "VALUE=URI" in prop.head.text.upper():
+        if (
+            prop.raw is not None
+            and field.kind == "phone"
+            and is_tel(prop.raw)
+            and not (prop.head.coded)
+        ):
             return [name, params, "uri", prop.raw], count
         return [name, params, _type(name, field.kind, value), value], count
     count = sum(1 for text in _texts(value) if text)

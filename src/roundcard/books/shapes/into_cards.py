@@ -182,6 +182,8 @@ class IntoCards:
         if head.name == CUSTOM and stands and column.values is not None:
             prefix = f"{way.prefix}{escape(item.label)};"
             _text(pieces, prefix, texts, joined, optional=item.optional)
+        elif raws is not None and head.name == "tel" and "tel:" in "".join(raws).lower():
+            pieces.append(self._by_value(item, column, way))
         elif stands == "text" and raws is None:
             _text(pieces, way.prefix, texts, joined, optional=item.optional)
         elif stands == "text":

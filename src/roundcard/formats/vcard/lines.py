@@ -99,7 +99,7 @@ def cards(chunks: Iterable[bytes], line: int = 1) -> Iterator[RawCard]:
         if cutter.idle and block.startswith(_CLEAN) and block.upper().count(BEGIN) == 1:
             head = block.index(b"\n") + 1
             tail = block.rindex(b"END:VCARD") if block.rstrip().endswith(b"END:VCARD") else -1
-            if tail >= head:
+            if tail >= head and not block[:tail].rstrip().endswith(b"="):
                 yield RawCard(line + 1, block[head:tail], True, True)
                 line += lines
                 continue
@@ -112,6 +112,8 @@ def cards(chunks: Iterable[bytes], line: int = 1) -> Iterator[RawCard]:
 _CLEAN = (b"BEGIN:VCARD\r\n", b"BEGIN:VCARD\n")
 _LONGEST_END = 200
 _LONGEST_MARK = 40
+_QUOTED = re.compile(rb"[^:]*;\s*(?:ENCODING=)?QUOTED-PRINTABLE", re.IGNORECASE)
+_AGENT = re.compile(rb"(?:[A-Z0-9_-]+\.)?AGENT\s*[;:]", re.IGNORECASE)
 """Octets that a line END:VCARD with white space around it may have."""
 _ENDS = re.compile(rb"^END:VCARD[ \t]*\r?\n", re.IGNORECASE | re.MULTILINE)
 
@@ -160,6 +162,8 @@ class _Cutter:
         self.held: list[bytes] = []
         self.first = 1
         self.depth = 0
+        self.soft = False
+        """Whether a value in quoted-printable goes on in the next line, whatever that says."""
 
     @property
     def idle(self) -> bool:
@@ -178,7 +182,9 @@ class _Cutter:
         fold of the line before (RFC 6350 section 3.2).
         """
         mark = b""
-        if len(line) < _LONGEST_MARK:
+        on, ends = self.soft, line.rstrip().endswith(b"=")
+        self.soft = ends and (on or _QUOTED.match(line) is not None)
+        if len(line) < _LONGEST_MARK and not on:
             mark = line.rstrip() if self.depth else line.strip().removeprefix(b"\xef\xbb\xbf")
             mark = mark.upper()
         if mark == BEGIN and self.depth and not _leads_to_agent(self.held):
@@ -212,7 +218,7 @@ class _Cutter:
 
 def _leads_to_agent(held: list[bytes]) -> bool:
     last = next((line for line in reversed(held) if line.strip()), b"")
-    return last.strip().upper().startswith(b"AGENT")
+    return _AGENT.match(last.strip()) is not None
 
 
 def unfold(lines: list[bytes]) -> Iterator[tuple[int, bytes]]:

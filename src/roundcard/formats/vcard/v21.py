@@ -17,7 +17,7 @@ from roundcard.card.head import Head, Value
 from roundcard.formats.vcard.lines import demand_one_line
 from roundcard.formats.vcard.property_heads import OURS, exact_param, tel_params, write_head
 from roundcard.formats.vcard.syntax import escape, unescape, write_list, write_parts
-from roundcard.formats.vcard.values import BASE64, DATA, is_uri, position
+from roundcard.formats.vcard.values import BASE64, DATA, is_tel, is_uri, position
 from roundcard.values.dates import parse_iso
 
 UNKNOWN = OURS + "AS-"
@@ -30,6 +30,7 @@ _TYPES = frozenset({
 """The types of versit 1996, section 2.4, that no picture has."""
 _URIS = frozenset({"uri", "geo", "media"})
 _WIDTH = 76
+_MARKS = frozenset("BEbe")
 _SAFE = re.compile(r"[!-<>-~ ]*[!-<>-~]|")
 """ASCII that quoted-printable need not touch, with no space at the end (RFC 2045 section 6.7)."""
 
@@ -70,7 +71,7 @@ def encoder(head: Head, *, again: bool = False) -> Callable[[Property], tuple[st
         if plain is None:
             plain = _nearly(prop)
             return line(name + params + exact_param(raw), plain), count
-        if head.field.kind == "phone" and "VALUE=URI" in head.text.upper():
+        if head.field.kind == "phone" and prop.raw and is_tel(prop.raw) and not head.coded:
             whole = "".join(f";{key}={said[0]}" for key, said in tel_params(prop.raw or "", plain))
             return line(name + params + whole, plain), count
         return line(name + params, plain), count
@@ -185,6 +186,8 @@ def line(head: str, text: str) -> str:
         if room < len(token):
             pieces.append("=\r\n")
             room = _WIDTH - 1
+            if token in _MARKS:  # or the line might say BEGIN:VCARD, or END
+                token = f"={octet:02X}"
         pieces.append(token)
         room -= len(token)
     return "".join(pieces)

@@ -36,6 +36,8 @@ _GEO = re.compile(
 )
 _TIME_ALONE = re.compile(r"T\d\d(?::?[0-5]\d(?::?[0-5]\d)?)?(?:Z|[+-]\d\d(?::?\d\d)?)?", re.ASCII)
 """RFC 6350 section 4.3.4, where a date and time is in part not known."""
+_WHOLE_TIME = re.compile(r"T\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)?", re.ASCII)
+"""What vCard 3.0 takes behind a date (RFC 2426 section 4)."""
 _STAND_IN = "1604"
 """A year in which every day of the others is found, long before anybody in an address book."""
 _OFFSET_PARTS = re.compile(r"([+-]\d\d):?(\d\d)?", re.ASCII)
@@ -98,6 +100,11 @@ def read_phone(raw: str) -> str:
     number, *params = raw[4:].split(";")
     extension = next((p[4:] for p in params if p.lower().startswith("ext=")), "")
     return f"{number} ext. {extension}" if extension else number
+
+
+def is_tel(raw: str) -> bool:
+    """Whether the raw text of a number is a ``tel:`` URI (RFC 3966)."""
+    return bool(_TEL.match(raw))
 
 
 def tel_uri(raw: str) -> str:
@@ -238,6 +245,8 @@ def write_date(text: str, version: str) -> Written | None:
     if not date.year:  # other programs read a whole date only; ours leaves the year off again
         stands = (("X-ROUNDCARD-OMIT-YEAR", (_STAND_IN,)),)
         return (_STAND_IN + date.iso()[1:], stands) if not date.time else None
+    if date.time and not _WHOLE_TIME.fullmatch(date.time):
+        return None
     return date.iso(), ((("VALUE", ("date-time",)),) if date.time else ())
 
 

@@ -33,6 +33,7 @@ from roundcard.formats.vcard.syntax import (
     write_parts,
 )
 from roundcard.formats.vcard.translate import again, is_said_again
+from roundcard.formats.vcard.values import is_tel
 from roundcard.tally import Fate, Reason, Tally, Why, name_from
 
 _LEAST = {**LEAST_PARTS, CUSTOM: 2}
@@ -212,10 +213,11 @@ class VCardWriter:
             return self._valued(head, lambda text: values.write_timezone(text, version)), ""
         if name in values.STAMPS:
             return self._valued(head, lambda text: values.write_stamp(text, version)), ""
-        if kind == "phone" and "VALUE=URI" in head.text.upper():
-            if version == "4.0":  # a tel: URI stays one (RFC 6350 section 6.4.1)
-                return _raw(write_head(head, version, (("VALUE", ("uri",)),)) + ":"), ""
-            return _number(prefix), ""
+        if kind == "phone" and not head.coded:
+            uri = (
+                write_head(head, version, (("VALUE", ("uri",)),)) + ":" if version == "4.0" else ""
+            )
+            return _phone(prefix, uri), "text"
         if kind in _PLAIN:
             return (_text(prefix), "") if head.coded else (_plain(prefix), "text")
         if kind == "list":
@@ -359,14 +361,21 @@ def _text(prefix: str) -> Encoder:
     return encode
 
 
-def _number(prefix: str) -> Encoder:
-    """The number in a ``tel:`` URI, with the URI beside it."""
-    prefix = prefix.removesuffix(":")
+def _phone(prefix: str, uri_prefix: str) -> Encoder:
+    """A number. A ``tel:`` URI stays one in 4.0 (RFC 6350 section 6.4.1); elsewhere it stands
+    beside the number in it."""
+    plain = _plain(prefix)
+    head = prefix.removesuffix(":")
 
     def encode(prop: Property) -> tuple[str, int]:
+        raw = prop.raw
+        if raw is None or not is_tel(raw):
+            return plain(prop)
+        if uri_prefix:
+            return uri_prefix + raw, 1
         text = prop.text
-        whole = "".join(f";{key}={said[0]}" for key, said in tel_params(prop.raw or "", text))
-        return f"{prefix}{whole}:{escape(text)}", 1 if text else 0
+        whole = "".join(f";{key}={said[0]}" for key, said in tel_params(raw, text))
+        return f"{head}{whole}:{escape(text)}", 1 if text else 0
 
     return encode
 
