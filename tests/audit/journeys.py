@@ -26,13 +26,14 @@ DATES = {"3.0": ["1980-04-12", "1980-04-12T10:15:00Z"],
          "4.0": ["19800412", "--0412", "1980-04", "1980", "---12", "T1015", "19800412T101500Z",
                  "19800412T1015+0130"]}  # fmt: skip
 OF_40 = ["ANNIVERSARY", "DEATHDATE", "BIRTHPLACE", "DEATHPLACE", "EXPERTISE", "HOBBY", "INTEREST",
-         "PRONOUNS", "LANG", "GENDER", "RELATED", "MEMBER", "KIND", "SOCIALPROFILE", "CREATED"]  # fmt: skip
+         "PRONOUNS", "LANG", "GENDER", "RELATED", "MEMBER", "KIND", "SOCIALPROFILE",
+         "CREATED"]  # fmt: skip
 OF_30 = ["MAILER", "CLASS", "SORT-STRING", "AGENT"]
 ONCE = {"N", "FN", "BDAY", "ANNIVERSARY", "DEATHDATE", "BIRTHPLACE", "DEATHPLACE", "GENDER", "UID",
         "REV", "KIND", "CREATED", "CLASS", "SORT-STRING"}  # fmt: skip
 URIS = {"URL", "IMPP", "RELATED", "MEMBER", "SOCIALPROFILE", "UID", "GEO", "PHOTO"}
-FREE = ["NOTE", "TITLE", "ROLE", "EMAIL", "TEL", "ADR", "ORG", "CATEGORIES", "NICKNAME", "URL", "IMPP",
-        "BDAY", "GEO", "TZ", "REV", "UID", "PHOTO", "X-BERTH", "X-DEPTH-OF-LOCK"]  # fmt: skip
+FREE = ["NOTE", "TITLE", "ROLE", "EMAIL", "TEL", "ADR", "ORG", "CATEGORIES", "NICKNAME", "URL",
+        "IMPP", "BDAY", "GEO", "TZ", "REV", "UID", "PHOTO", "X-BERTH", "X-DEPTH"]  # fmt: skip
 
 
 def card(chance: random.Random, version: str) -> str:

@@ -172,7 +172,7 @@ def sources_of(
         note = recover(folder) if name != STANDARD else ""
         if name == STANDARD or not folder.is_dir():
             sources.append(Source(name, stdin, how))
-            sources[-1].note = note
+            sources[-1].note = note or sources[-1].note
             continue
         suffixes = _suffixes("table") if tables else (*_suffixes("card"), *_suffixes("table"))
         files, others = files_in(folder, suffixes)
@@ -181,7 +181,7 @@ def sources_of(
             raise SourceError(f"{name}: no {what} ({', '.join(suffixes)}) found in it; "
                               "name its files")  # fmt: skip
         inside = [Source(str(path), None, how) for path in files]
-        inside[0].beside, inside[0].note = others, note
+        inside[0].beside, inside[0].note = others, note or inside[0].note
         for source in inside:
             source.folder = name
         sources += inside

@@ -167,9 +167,12 @@ def _in_new_words(name: str, params: list[tuple[str, tuple[str, ...]]]) -> Param
         ):
             continue
         elif media and key in ("type", "mediatype"):
-            if not any(value.lower() in ("home", "work", "pref") for value in values):
+            words = [value.lower() for value in values]
+            preferred |= key == "type" and "pref" in words
+            words = [word for word in words if key == "mediatype" or word != "pref"]
+            if not any(word in ("home", "work") for word in words):
                 continue  # the media type is said by the data: URI
-            kept.append((key, tuple(value.lower() for value in values)))
+            kept.append((key, tuple(words)))
         elif key == "derived":
             kept.append((key, tuple(value.lower() for value in values)))
         else:
