@@ -173,7 +173,7 @@ def run(source: Path, chance: random.Random, folder: Path) -> str:
     """Run one command on one file; what is wrong, or how it ended."""
     line = chance.choice(COMMANDS)
     for each in folder.glob("[TUCDOM].*"):
-        each.unlink()
+        shutil.rmtree(each) if each.is_dir() else each.unlink()
     shutil.rmtree(folder / "D", ignore_errors=True)
     names = {"S": source.name, "G": "good.vcf", "B": "merged.vcf", "L": "L.toml", "M2": "M2.csv"}
     args = [names.get(word, word) for word in shlex.split(line)]

@@ -215,7 +215,8 @@ def _meant(prop: Property, version: str) -> str:
     if said and (prop.raw or "")[:4].lower() == "tel:":
         return _bare(head.name, prop.raw or "")
     if head.field.kind == "raw" and prop.raw is not None and not head.coded:
-        truth = head.param("value") == ("boolean",)
+        truth = not version and head.param("value") == ("boolean",)
+        truth = truth and {*prop.raw.strip().lower().split(",")} <= {"true", "false"}
         return _bare(head.name, _unescaped(prop.raw.lower() if truth else prop.raw))
     value = prop.value
     return _bare(head.name, value if isinstance(value, str) else "\x1f".join(flat(value)))

@@ -29,6 +29,7 @@ from roundcard.tally import Fate, Tally
 
 _BEGIN, _END = "BEGIN:VCARD", "END:VCARD"
 _QUIET = frozenset({"VERSION", "PRODID", "BEGIN", "END", "PROFILE", "AGENT"})
+_PICTURES = frozenset({"photo", "logo"})
 _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _NOT_THERE = frozenset({Fate.LEFT_OUT, Fate.SET_ASIDE, Fate.FOLDED, Fate.PASSED_OVER})
 _ESCAPED = re.compile(r"\\([\\,;:nN\"])")
@@ -162,7 +163,8 @@ def source_text(reading: Reading) -> SourceText | None:
     columns = {at: column for at, column in binding.columns
                if column.skip or column.blank or column.fixed is not None or column.many
                or column.values or column.date or column.parted
-               or any(path.part in ("use", "preferred") for path in column.holds)}  # fmt: skip
+               or any(path.part in ("use", "preferred") or path.field in _PICTURES
+                      for path in column.holds)}  # fmt: skip
     unlisted = table.layout.unlisted == "skip"
     columns |= {at: Column(skip=True) for at, _ in binding.unlisted if unlisted}
     return SourceText(source.path, source.name, table.dialect, above, columns)
@@ -200,6 +202,8 @@ def _of_cell(cell: str, column: Column | None) -> Iterator[str]:
         return
     if column is not None and any(path.part in ("use", "preferred") for path in column.holds):
         return  # what is said of a value, and none itself
+    if column is not None and any(path.field in _PICTURES for path in column.holds):
+        return
     if cell[:5].lower() == "data:":  # looked for by nobody's eyes
         return
     if cell[:4].lower() == "geo:":  # whose numbers stand in another order in some versions

@@ -12,6 +12,7 @@ import datetime
 import re
 import warnings
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator
 from functools import cache
 from typing import IO, Any, BinaryIO
@@ -76,7 +77,8 @@ def read(stream: BinaryIO, *, sheet: str = "", tell: Tell | None = None) -> Iter
             while row and not row[-1]:
                 row.pop()
             yield Row(number, row, str(wrong))
-    except (KeyError, ValueError, TypeError, zipfile.BadZipFile, OSError, SyntaxError) as error:
+    except (KeyError, ValueError, TypeError, zipfile.BadZipFile, OSError, SyntaxError,
+            EOFError, zlib.error) as error:  # fmt: skip
         raise SourceError(f"the workbook is damaged ({type(error).__name__})") from None
     finally:
         book.close()

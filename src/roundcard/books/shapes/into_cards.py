@@ -108,26 +108,34 @@ class IntoCards:
         self._written = {}
         pieces = Pieces()
         pieces.text(self._writer.begin + "\r\n")
+        try:
+            odd = self._lines_of(pieces, batch, plan)
+        except _Odd as found:
+            odd = found.places
+        if odd:
+            return (), odd
+        pieces.text("END:VCARD\r\n")
+        return pieces.cards(len(batch)), set()
+
+    def _lines_of(self, pieces: Pieces, batch: Batch, plan: _Plan) -> set[int]:
+        """Put the lines of all properties together; the records that must go the long way. Raises
+        `_Odd`."""
         if plan.makes_name:
             names = self._names(batch, plan)
             if names is None:
-                return (), set(range(len(batch)))
+                return set(range(len(batch)))
             if "" in names:
-                return (), _at(names)
+                return _at(names)
             if self._writer.folds:
                 _text(pieces, self._writer.made_prefix, names)
             else:
                 pieces.append([self._writer.derived_name(name) + "\r\n" for name in names])
         if plan.no_parts:
             pieces.text("N:;;;;\r\n")  # RFC 2426 section 3.1.2
-        try:
-            for at, (item, column) in enumerate(zip(batch.shape, batch.columns, strict=True)):
-                if self._column(pieces, item, column, plan.ways[at]):
-                    self._written[at] = None
-        except _Odd as odd:
-            return (), odd.places
-        pieces.text("END:VCARD\r\n")
-        return pieces.cards(len(batch)), set()
+        for at, (item, column) in enumerate(zip(batch.shape, batch.columns, strict=True)):
+            if self._column(pieces, item, column, plan.ways[at]):
+                self._written[at] = None
+        return set()
 
     def count(self, batch: Batch) -> None:
         """Count what `make` made of the batch last."""
