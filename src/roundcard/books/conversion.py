@@ -218,7 +218,8 @@ class _Conversion:
         made = plan.first or plan.more or any(getattr(step, "joins", False) for step in self.steps)
         if self.against is None or made or not isinstance(target, AtomicFile):
             return None
-        self.against.sources = [source_text(reading) for reading in readings]
+        broken = bool(tally.people.set_aside)  # rows that the library alone would count otherwise
+        self.against.sources = [source_text(reading, cards_only=broken) for reading in readings]
         cards = side.so_far() if side is not None else None
         return self.against.hold(plan.target, proof.origins(), proof.texts(target.so_far()), cards,
                                  tally)  # fmt: skip

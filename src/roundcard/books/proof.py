@@ -188,11 +188,6 @@ def bare_text(text: str) -> str:
     return _bare("", text).partition("\x1f")[2]
 
 
-def rows_in(path: Path, dialect: Dialect) -> Iterator[list[str]]:
-    """The rows of any table of text, as the second reader finds them."""
-    return _rows(path, dialect, errors="surrogateescape")
-
-
 def logical_values(path: Path) -> Iterator[list[tuple[str, str]]]:
     """Name and text of each property of the cards of a file that is ours."""
     values: list[tuple[str, str]] = []
@@ -350,11 +345,11 @@ def _leaves(value: Any) -> Iterator[str]:
         yield str(value).lower() if isinstance(value, bool) else str(value)
 
 
-def _rows(path: Path, dialect: Dialect, errors: str = "strict") -> Iterator[list[str]]:
+def _rows(path: Path, dialect: Dialect) -> Iterator[list[str]]:
     """The rows of a table of text."""
     mark = re.escape(dialect.separator)
     token = re.compile(rf'(?:"((?:[^"]|"")*)"|([^{mark}\r\n"]*))({mark}|\r\n|\n|\r|\Z)')
-    with path.open(encoding=dialect.encoding, errors=errors, newline="") as stream:
+    with path.open(encoding=dialect.encoding, newline="") as stream:
         held, cells, at = "", [], 0
         begun = False
         while chunk := stream.read(1 << 18):

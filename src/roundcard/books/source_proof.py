@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import base64
 import binascii
+import csv
 import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
@@ -18,7 +19,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
-from roundcard.books.proof import logical_values, rows_in
+from roundcard.books.proof import logical_values
 from roundcard.books.source import wide_encoding
 from roundcard.books.source_reader import Reading
 from roundcard.errors import ProofError
@@ -143,14 +144,14 @@ class SourceProof:
         return lost
 
 
-def source_text(reading: Reading) -> SourceText | None:
+def source_text(reading: Reading, *, cards_only: bool = False) -> SourceText | None:
     """What the second reader must know of a source; None where it cannot read it."""
     source = reading.source
     if source.path is None or source.is_workbook:
         return None
     if source.format.version:
         return SourceText(source.path, source.name)
-    if not source.format.of_text or source.format.sort != "table":
+    if cards_only or not source.format.of_text or source.format.sort != "table":
         return None
     table = reading.table
     if table.dialect.backslash or wide_encoding(source.sample):
@@ -189,11 +190,18 @@ def _records(source: SourceText) -> Iterator[tuple[int, list[str]]]:
     if source.dialect is None:
         yield from enumerate(_cards(source.path), 1)
         return
-    rows = rows_in(source.path, source.dialect)
-    for number, cells in enumerate(rows, 1 - source.above):
+    for number, cells in enumerate(_rows(source.path, source.dialect), 1 - source.above):
         if number > 0:
             yield number, [text for at, cell in enumerate(cells) if cell.strip()
                            for text in _of_cell(cell, source.columns.get(at))]  # fmt: skip
+
+
+def _rows(path: Path, dialect: Dialect) -> Iterator[list[str]]:
+    """The rows of a table, by the library alone."""
+    with path.open(encoding=dialect.encoding, errors="surrogateescape", newline="") as stream:
+        if stream.read(1) != "\ufeff":
+            stream.seek(0)
+        yield from csv.reader(stream, delimiter=dialect.separator)
 
 
 def _of_cell(cell: str, column: Column | None) -> Iterator[str]:
@@ -286,6 +294,8 @@ def _of_line(line: str) -> Iterator[str]:
         return
     head, raw = found[1].upper(), found[2]
     name = re.split("[;]", head)[0].rpartition(".")[2].strip()
+    if not re.fullmatch(r"(?:[\w-]+\.)?[\w-]+", re.split("[;]", head)[0].strip(), re.ASCII):
+        return  # no property, of which the reader tells
     if name in _QUIET or (name.startswith("X-") and name.endswith("LABEL")):
         return
     if "X-ROUNDCARD-" in head or name in _MEDIA or "DERIVED=TRUE" in head:
