@@ -34,6 +34,7 @@ from roundcard.books.transaction import Stream, Transaction
 from roundcard.books.workers import Done, TableOut, Work, in_order, worth_having
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
+from roundcard.formats.csv import OPEN_QUOTE
 from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.infer_columns import Shape
 from roundcard.layouts.model import Layout
@@ -213,13 +214,16 @@ class _Conversion:
         side: SideFiles | None, tally: Tally,
     ) -> Held | None:  # fmt: skip
         """Hold what was written against the sources; None where that cannot be done, since people
-        were made of several records, or files of one."""
+        were made of several records, files of one, or no source can be read in another way."""
         plan = self.plan
         made = plan.first or plan.more or any(getattr(step, "joins", False) for step in self.steps)
         if self.against is None or made or not isinstance(target, AtomicFile):
             return None
-        broken = bool(tally.people.set_aside)  # rows that the library alone would count otherwise
-        self.against.sources = [source_text(reading, cards_only=broken) for reading in readings]
+        broken = any(OPEN_QUOTE in reason.details for reason in tally.why)  # miscounted by others
+        texts = [source_text(reading, cards_only=broken) for reading in readings]
+        if not any(texts):
+            return None
+        self.against.sources = texts
         cards = side.so_far() if side is not None else None
         return self.against.hold(plan.target, proof.origins(), proof.texts(target.so_far()), cards,
                                  tally)  # fmt: skip

@@ -35,6 +35,8 @@ _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _NOT_THERE = frozenset({Fate.LEFT_OUT, Fate.SET_ASIDE, Fate.FOLDED, Fate.PASSED_OVER})
 _ESCAPED = re.compile(r"\\([\\,;:nN\"])")
 _FROM = re.compile(r"(.*), record (\d+)", re.DOTALL)
+_QUOTED = re.compile(r";(?:ENCODING=)?\"?QUOTED-PRINTABLE\"?(?:[;:]|$)")
+_BASE64 = re.compile(r";(?:ENCODING=)?\"?(?:B|BASE64)\"?(?:[;:]|$)")
 _LEAST = 2
 """Characters of a value that is looked for; of shorter ones one is found anywhere."""
 
@@ -254,26 +256,36 @@ def _cards(path: Path) -> Iterator[list[str]]:
 
 def _lines(path: Path) -> Iterator[str]:
     """Logical lines, as far as they can be told without knowing more."""
-    octets = path.read_bytes()
-    if octets[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        octets = octets.decode("utf-16", "replace").encode()
-    text = octets.removeprefix(b"\xef\xbb\xbf")
-    physical = re.split(rb"\r+\n|\r|\n", text)
-    held = b""
-    for line in [*physical, b""]:
-        head = held.partition(b":")[0].upper()
-        if b"QUOTED-PRINTABLE" in head and held.rstrip(b" \t").endswith(b"="):
-            held = held.rstrip(b" \t")[:-1] + line
-        elif line[:1] in (b" ", b"\t") and held:
-            held += line[1:]
-        elif held and b"BASE64" in head and line and b":" not in line and b";" not in line:
-            held += line.strip()
+    held: list[bytes] = []
+    head = ""
+    for line in _physical(path):
+        last = held[-1].rstrip(b" \t") if held else b""
+        if last.endswith(b"=") and _QUOTED.search(head):
+            held[-1] = last[:-1]
+            held.append(line)
+        elif held and line[:1] in (b" ", b"\t"):
+            held.append(line[1:])
+        elif line and _BASE64.search(head) and not re.search(rb"[:;]", line):
+            held.append(line.strip())
         else:
-            if held:
-                yield _decoded(held)
-            held = line
-    if held:
-        yield _decoded(held)
+            if any(held):
+                yield _decoded(b"".join(held))
+            held, head = [line], ""
+        if not head.endswith(":"):
+            head = "".join(b"".join(held).decode("latin-1").upper().partition(":")[:2])
+    if any(held):
+        yield _decoded(b"".join(held))
+
+
+def _physical(path: Path) -> Iterator[bytes]:
+    """The lines of a file, whatever ends them, in UTF-8 where the file is in UTF-16."""
+    with path.open("rb") as file:
+        mark = file.read(3)
+        file.seek(3 if mark == b"\xef\xbb\xbf" else 0)
+        wide = mark[:2] in (b"\xff\xfe", b"\xfe\xff")
+        lines = [file.read().decode("utf-16", "replace").encode()] if wide else file
+        for line in lines:
+            yield from re.split(rb"\r+\n|\r|\n", line.removesuffix(b"\n").removesuffix(b"\r"))
 
 
 def _decoded(line: bytes) -> str:
@@ -302,10 +314,10 @@ def _of_line(line: str) -> Iterator[str]:
         return  # said in another way, or looked for by nobody's eyes
     charset = re.search(r"CHARSET=\"?([\w.:-]+)", head)
     try:
-        if "QUOTED-PRINTABLE" in head:
+        if _QUOTED.search(head):
             octets = binascii.a2b_qp(raw.encode("utf-8"))
             raw = octets.decode(charset[1] if charset else "utf-8")
-        elif re.search(r"[;=](?:B|BASE64)(?:;|$)", head):
+        elif _BASE64.search(head):
             raw = base64.b64decode(raw, validate=True).decode(charset[1] if charset else "utf-8")
     except (ValueError, LookupError):
         return  # which the reader tells of

@@ -15,6 +15,8 @@ from typing import BinaryIO, Literal, NamedTuple, cast
 
 from roundcard.formats.charset import mark_of, wide_of
 
+OPEN_QUOTE = "a quote that is never closed"
+"""What is wrong with a row that was read as a line of its own."""
 csv.field_size_limit(1 << 26)  # a photo in a cell is longer than the library's 128 KiB
 
 SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
@@ -185,7 +187,7 @@ class Rows(Iterator[Row]):
                 first, *rest = source.given
                 source.give_back(rest)
                 self._line += 1
-                yield Row(self._line, [first.rstrip("\r\n")], "a quote that is never closed")
+                yield Row(self._line, [first.rstrip("\r\n")], OPEN_QUOTE)
 
     def _strays(self, lines: Sequence[str], width: int) -> bool:
         """Whether a row of several lines is several rows, in which quotes that open and never
