@@ -152,10 +152,8 @@ def folded(line: str) -> str:
 def props(text: str) -> Counter[Prop]:
     """All properties of all cards, by what they say."""
     found: Counter[Prop] = Counter()
-    labels: dict[str, str] = {}
     for line in text.replace("\r\n ", "").split("\r\n"):
         if not line or line.split(":")[0] in ("BEGIN", "END", "VERSION"):
-            labels = {}
             continue
         at = next(at for at, char in enumerate(line)
                   if char == ":" and line[:at].count('"') % 2 == 0)  # fmt: skip
@@ -169,7 +167,31 @@ def props(text: str) -> Counter[Prop]:
         if name == "N" and not raw.strip(";"):
             continue
         found[name, tuple(_texts(name, raw)), told] += 1
-    return found + Counter(labels)
+    return found
+
+
+def plainly(found: Counter[Prop]) -> Counter[tuple[str, str]]:
+    """The texts that people read, whatever beside them is said in parameters.
+
+    A list is its members without blanks around them, a street its lines, a label that wraps a
+    use is that use, and what a table keeps under a name of its own is that.
+    """
+    plain: Counter[tuple[str, str]] = Counter()
+    for (name, texts, _), times in found.items():
+        if name == "X-ROUNDCARD-CUSTOM":
+            name, _, text = texts[0].partition(";")
+            texts = (text,)
+        if name == "X-ABLABEL":
+            continue
+        if name == "ADR":
+            texts = (*texts[:2], ",".join(texts[2:3]).replace("\n", ","), *texts[3:])
+        if name == "TEL" and (uri := re.fullmatch(r"tel:([^;]*)(?:;ext=(\d+))?.*", texts[0])):
+            texts = (uri[1] + (f" ext. {uri[2]}" if uri[2] else ""),)
+        if name in LISTS:
+            plain.update({(name, text.strip()): times * texts.count(text) for text in texts})
+        else:
+            plain[name, ";".join(texts).rstrip(";")] += times
+    return plain
 
 
 def _param(name: str, text: str) -> str:
@@ -197,9 +219,7 @@ def _texts(name: str, raw: str) -> list[str]:
     if name == "PHOTO":
         return [raw.rpartition(",")[2]]
     marks = ";" if name in (*STRUCTURED, "GENDER") else "," if name in LISTS else ""
-    pieces = re.split(rf"(?<!\\)(?:\\\\)*{marks}", raw) if marks else [raw]
-    if marks:
-        pieces = _split(raw, marks)
+    pieces = _split(raw, marks) if marks else [raw]
     texts = [_unescaped(piece) for piece in pieces]
     while texts and name in STRUCTURED and not texts[-1]:
         texts.pop()
@@ -207,7 +227,8 @@ def _texts(name: str, raw: str) -> list[str]:
 
 
 def _split(raw: str, mark: str) -> list[str]:
-    pieces, held, at = [], "", 0
+    pieces: list[str] = []
+    held, at = "", 0
     while at < len(raw):
         if raw[at] == "\\":
             held, at = held + raw[at : at + 2], at + 2

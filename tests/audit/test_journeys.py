@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import random
 from collections import Counter
@@ -9,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from audit.journeys import card, props
+from audit.journeys import card, plainly, props
 from conftest import Run
 from strict import wrong
 
@@ -42,3 +43,27 @@ def test_no_card_comes_home_otherwise(
     before, after = map(props, take(run, tmp_path, version, way, seed))
     assert before - after == Counter()
     assert after - before == Counter()
+
+
+TOLD = {"parameters-lost", "preference-lost", "use-lost", "blanks-lost"}
+"""What a table cannot say beside its texts."""
+
+
+@pytest.mark.parametrize("version", ["3.0", "4.0"])
+@pytest.mark.parametrize("way", ["a.csv", "a.xlsx"])
+def test_no_text_comes_home_otherwise_from_a_table(
+    run: Run, tmp_path: Path, version: str, way: str
+) -> None:
+    chance = random.Random(f"{version} {way}")
+    cards = "".join(card(chance, version) for _ in range(CARDS))
+    (tmp_path / "s.vcf").write_text(cards, newline="")
+    there = run("convert", "s.vcf", way, "--prove", "--json")
+    assert there.code == 0, there.err
+    told = {each["rule"]: each["values"] for each in json.loads(there.out)["reasons"]}
+    assert told.keys() <= TOLD
+    home = run("convert", way, "h.vcf", "--to", f"vcard-{version}")
+    assert home.code == 0, home.err
+    before, after = (props((tmp_path / name).read_bytes().decode()) for name in ("s.vcf", "h.vcf"))
+    assert plainly(before) - plainly(after) == Counter()
+    assert plainly(after) - plainly(before) == Counter()
+    assert wrong((tmp_path / "h.vcf").read_bytes().decode(), version) == []

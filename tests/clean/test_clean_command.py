@@ -6,6 +6,8 @@ import csv
 import re
 from pathlib import Path
 
+import pytest
+
 from conftest import Run
 
 
@@ -166,3 +168,22 @@ def test_couples_and_organisations_are_told_or_left(run: Run, demo: Path) -> Non
     assert "Pumphouse Brewery (Mr Fenwater)" not in listed
     assert listed["Gatepaddle, Thomas sen."]["after"].endswith("suffix sen.")
     assert run("clean", "ledger.csv", "x.vcf", "--names", "odd", cwd=demo).code == 2
+
+
+def test_lists_in_cells_keep_their_blanks(run: Run, tmp_path: Path) -> None:
+    rows = ["Full Name,Groups", "Ada Quern,Skippers; Cooks", "Basil Quorn,Cooks; Donors", ""]
+    (tmp_path / "t.csv").write_bytes("\r\n".join(rows).encode())
+    assert run("clean", "t.csv", "o.csv", "--changes", "c.csv").code == 0
+    assert (tmp_path / "o.csv").read_text("utf-8").splitlines() == rows[:3]
+    assert len((tmp_path / "c.csv").read_text("utf-8").splitlines()) == 1
+
+
+def test_what_breaks_down_on_one_value_ends_no_run(
+    run: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "t.csv").write_text("Name,Notes\nAda  Weir,x\nBo Lock,y\n", "utf-8")
+    monkeypatch.setattr("roundcard.clean.text._ODD_SPACES", None)
+    done = run("clean", "t.csv", "o.csv", "--rule", "white-space")
+    assert done.code == 0, done.err
+    assert "white-space: the rule broke down on it (AttributeError); left as it is" in done.err
+    assert "Ada  Weir" in (tmp_path / "o.csv").read_text("utf-8")

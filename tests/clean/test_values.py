@@ -60,6 +60,9 @@ WHITE = [
 ]
 
 NOTHING = [
+    ("birthday", "0000-00-00", ""),
+    ("address/country", "NA", "NA"),
+    ("phone", "NA", ""),
     ("phone", "n/a", ""),
     ("phone", "N/A", ""),
     ("phone", "-", ""),
@@ -145,6 +148,11 @@ MAIL = [
 ]
 
 DOUBTS = [
+    ("date-order", "birthday", "1984-00", "there is no such month"),
+    ("date-order", "birthday", "0000-00", "there is no such month"),
+    ("date-order", "birthday", "1984-13", "there is no such month"),
+    ("date-order", "birthday", "1900-01-00", "no such day"),
+    ("placeholders", "address/country", "NA", "nothing, or the code of Namibia?"),
     ("email-check", "email", "ada@example", "not an e-mail address"),
     ("email-check", "email", "ada..weir@example.org", "not an e-mail address"),
     ("email-check", "email", ".ada@example.org", "not an e-mail address"),

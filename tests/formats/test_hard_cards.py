@@ -98,6 +98,9 @@ JOURNEYS = [
         "4.0": ["item1.TEL:1", "item1.X-ABLabel:_$!<Mobile>!$_"],
         "3.0": ["item1.TEL:1", "item1.X-ABLabel:_$!<Mobile>!$_"],
     }),
+    ("2.1", "N:;;;;\nN:;;;;", {"4.0": []}),
+    ("3.0", "UID:urn:\x7fa\nURL:https://x.test/\x1f", {
+        "4.0": ["UID;VALUE=text:urn: a", "URL;VALUE=text:https://x.test/ "]}),
     ("4.0", "NOTE:as of old\n BEGIN:VCARD\n EMAIL:x@example.org\nTEL:1", {
         "3.0": ["NOTE:as of oldBEGIN:VCARDEMAIL:x@example.org", "TEL:1"],
     }),
@@ -281,3 +284,31 @@ def test_only_a_name_with_a_sound_is_tied_to_it(run: Run, tmp_path: Path) -> Non
     )
     lines = (tmp_path / "b.vcf").read_text().split("\n")
     assert {"N;ALTID=1:Quern;Ada;;;", "N:Weir;Bo;;;"} <= set(lines)
+
+
+@pytest.mark.parametrize(
+    ("lines", "way", "args", "home"),
+    [
+        ('ADR;LABEL="3 Lock Lane":;;;;;;', "t.jcard", (), None),
+        ("item1.NOTE:x\nitem1.X-ABLabel:Boat\nTEL:1", "t.vcf", ("--only", "phone"), "TEL:1"),
+        (
+            'item1.ADR;TYPE=work;LABEL="3 Lock Lane":;;3 Lock Lane;;;;\nitem1.X-ABLabel:cottage',
+            "t.csv",
+            (),
+            None,
+        ),
+        ("item1.TEL;TYPE=cell:1\nitem1.X-ABLabel:Büro", "t.xlsx", (), None),
+        ("ORG:" + "a\\;" * 600, "t.csv", (), None),
+        ("CATEGORIES: Weir, Lock", "t.csv", (), "CATEGORIES:Weir,Lock"),
+    ],
+)
+def test_what_is_beside_a_value_comes_home_with_it(
+    run: Run, tmp_path: Path, lines: str, way: str, args: tuple[str, ...], home: str | None
+) -> None:
+    (tmp_path / "s.vcf").write_text(card(*NAMES, *lines.split("\n"), version="4.0"))
+    assert run("convert", "s.vcf", way, *args, "--prove").code == 0
+    assert run("convert", way, "h.vcf", "--to", "vcard-4.0", "--prove").code == 0
+    (tmp_path / "h.vcf").write_text((tmp_path / "h.vcf").read_text().replace("\n ", ""))
+    found = [each for each in inner((tmp_path / "h.vcf").read_text()) if each not in NAMES]
+    expected = (home or lines.replace("item1", "g1")).replace('"', "").split("\n")
+    assert [each for each in found if not each.startswith("FN;DERIVED")] == expected

@@ -78,7 +78,7 @@ def test_the_merges_of_a_record_are_listed(run: Run, tmp_path: Path) -> None:
     assert [path.name for path in tmp_path.glob("*unmerged*")] == []
 
 
-GROUPS = {
+GROUPS: dict[str, list[tuple[str, ...]]] = {
     "numbers of their own": [("First", "Last", "Mail", "Mobile"),
         *[("Ada", "Weir", "ada@x.test", f"0770090005{n}") for n in range(4)]],
     "nothing of their own": [("First", "Last", "Mail", "Mobile"),

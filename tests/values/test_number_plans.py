@@ -19,6 +19,7 @@ def dialled(draw: st.DrawFn) -> tuple[str, str, bool]:
     region = draw(st.sampled_from(REGIONS))
     example = library.example_number_for_type(region, draw(st.sampled_from(SORTS)))
     example = example or library.example_number(region)
+    assert example
     digits = library.national_significant_number(example)
     kept = draw(st.integers(2, len(digits)))
     digits = digits[:kept] + draw(st.text("0123456789", max_size=len(digits) - kept + 1))

@@ -331,9 +331,9 @@ def _jcards(path: Path) -> Iterator[list[str]]:
 def _jvalue(name: str, params: dict[str, Any], kind: str, *values: Any) -> str:
     if name == "fn" and params.get("derived") == "true":
         return ""
-    text = "\x1f".join(_leaves(values))
-    if name == "adr" and "label" in params and not text:
+    if name == "adr" and "label" in params and not any(_leaves(values)):
         return _bare("label", params["label"])
+    text = "\x1f".join(_leaves(values))
     return _bare(name, _unescaped(text) if kind == "unknown" else text)
 
 

@@ -222,7 +222,7 @@ def _of_cell(cell: str, column: Column | None) -> Iterator[str]:
     if column is None:
         yield cell
         return
-    for piece in cell.split(column.many) if column.many else [cell]:
+    for piece in cell.split(column.parts_at) if column.many else [cell]:
         text = column.values.get(piece.strip(), piece)
         date = column.date.read(text) if column.date is not None else None
         yield date.basic() if date is not None else text
@@ -312,6 +312,8 @@ def _of_line(line: str) -> Iterator[str]:
         return
     if "X-ROUNDCARD-" in head or name in _MEDIA or "DERIVED=TRUE" in head:
         return  # said in another way, or looked for by nobody's eyes
+    if head.count("ENCODING=") > 1:
+        return  # who knows which one holds
     charset = re.search(r"CHARSET=\"?([\w.:-]+)", head)
     try:
         if _QUOTED.search(head):

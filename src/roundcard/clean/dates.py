@@ -31,6 +31,8 @@ _UNTOLD = {
     "year": "elsewhere in this field the year stands first",
 }
 _DIGITS = 5
+_FEW = 2
+_MONTHS = range(1, 13)
 _MARKED = re.compile(r"(\d{4})[年년]\s?(\d{1,2})[月월]\s?(\d{1,2})[日일]")
 
 
@@ -79,12 +81,18 @@ def date_order(text: str, around: Around) -> Verdict:
         return LEFT
     first, second, third = found.groups()
     if len(first) == 4:
-        return _iso(int(first), int(second), int(third), text) if len(third) < 3 else LEFT
+        if len(third or "") > _FEW:
+            return LEFT
+        if int(second) not in _MONTHS:
+            return Verdict(doubt="there is no such month")
+        if third is not None and not int(third):
+            return Verdict(doubt="no such day")
+        return _iso(int(first), int(second), int(third or 0), text)
     order = around.orders.get(around.path, "")
     if order not in ("day", "month"):
         return Verdict(doubt=_UNTOLD.get(order, _UNTOLD[""]))
     day, month = (first, second) if order == "day" else (second, first)
-    if not 1 <= int(month) <= 12 or not int(day):
+    if int(month) not in _MONTHS or not int(day):
         return Verdict(doubt=f"elsewhere in this field the {order} comes first")
     if third is None or len(third) == 4:
         return _iso(int(third or 0), int(month), int(day), text)

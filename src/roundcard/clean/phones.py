@@ -27,11 +27,11 @@ def phone_form(text: str, around: Around) -> Verdict:
     return Verdict(found.text, found.doubt) if found.text or found.doubt else LEFT
 
 
-def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
+def phones_apart(contact: Contact, around: Around) -> Iterator[Reshaped]:
     """Each of several numbers in one value as a value of its own."""
     for at, prop in enumerate(contact.properties):
         text = prop.text if prop.head.name == "tel" else ""
-        numbers = _apart(text) if len(text) > LONGEST_ALONE else []
+        numbers = _apart(text, around.region) if len(text) > LONGEST_ALONE else []
         if not numbers:
             continue
         origin = marked(prop.origin_of(0))
@@ -42,9 +42,9 @@ def phones_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
 
 
 @lru_cache(maxsize=16_384)
-def _apart(text: str) -> list[str]:
+def _apart(text: str, region: str) -> list[str]:
     """The numbers in a long text that holds several; none in any other."""
-    return several(text) if MAY_SEPARATE.search(text) else []
+    return several(text, region) if MAY_SEPARATE.search(text) else []
 
 
 def _may_be_apart(
@@ -53,7 +53,7 @@ def _may_be_apart(
     for head, column in zip(heads, columns, strict=True):
         if head.name == "tel" and max(map(len, column)) > LONGEST_ALONE:
             long = {text for text in column if len(text) > LONGEST_ALONE}
-            apart = {text for text in long if _apart(str(text))}
+            apart = {text for text in long if _apart(str(text), "")}
             yield from (at for at, text in enumerate(column) if text in apart)
 
 

@@ -11,6 +11,7 @@ from typing import NamedTuple
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Head, Value
 from roundcard.card.origin import changed
+from roundcard.errors import RoundCardError
 from roundcard.tally import Fate, Reason, Why, number_of
 
 
@@ -61,6 +62,11 @@ LEFT = Verdict()
 """The rule has nothing to say."""
 
 
+def broke_down(error: Exception) -> str:
+    """The doubt about what a rule was at when an error stopped it."""
+    return f"the rule broke down on it ({type(error).__name__}); left as it is"
+
+
 class Reshaped(NamedTuple):
     """What becomes of one property of a contact."""
 
@@ -91,6 +97,16 @@ class Rule:
     """Whether it is one of the usual rules, which are applied where none is named."""
     region: str = ""
     """The region that the examples are for."""
+
+    def says(self, text: str, around: Around) -> Verdict:
+        """What the rule says of a value. Where it breaks down, the value stays, and is told: one
+        value ends no run."""
+        try:
+            return self.judge(text, around)
+        except RoundCardError:
+            raise
+        except Exception as error:  # whatever it is, the rest goes on
+            return Verdict(doubt=broke_down(error))
 
     def concerns(self, path: str) -> bool:
         """Whether the rule is for values at a path."""

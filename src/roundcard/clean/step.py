@@ -17,9 +17,10 @@ from roundcard.card.paths import FieldPath
 from roundcard.clean.book_conventions import Habits
 from roundcard.clean.by_columns import ByColumns, Event, Said
 from roundcard.clean.countries import country_code
-from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule
+from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule, broke_down
 from roundcard.clean.text import RULES as TEXT_RULES
 from roundcard.clean.text import all_ordinary, ordinary
+from roundcard.errors import RoundCardError
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by, derived_by, number_of
 
 _KINDS = ("text", "phone", "uri", "date", "list", "parts")
@@ -144,11 +145,11 @@ class Clean:
         found: set[str] = set()
         odd = () if all_ordinary(texts) else [text for text in texts if not ordinary(text)]
         for rule in desk.few:
-            judge = rule.judge
-            found.update([text for text in texts if judge(text, about) is not LEFT])
+            says = rule.says
+            found.update([text for text in texts if says(text, about) is not LEFT])
         for rule in desk.rules if odd else ():
             if rule not in desk.few:
-                found.update([text for text in odd if rule.judge(text, about) is not LEFT])
+                found.update([text for text in odd if rule.says(text, about) is not LEFT])
         return found
 
     @staticmethod
@@ -168,7 +169,7 @@ class Clean:
         desk = self._desk(number, path, where)
         rules = desk.few if ordinary(text) else desk.rules
         for rule in rules:
-            verdict = rule.judge(text, desk.about)
+            verdict = rule.says(text, desk.about)
             if verdict is LEFT:
                 continue
             if verdict.text is None:
@@ -303,7 +304,13 @@ class Clean:
         return found
 
     def _reshaped(self, contact: Contact, rule: Reshaping, where: _Where, tally: Tally) -> Contact:
-        found = list(rule.work(contact, self.about(rule.fields[0], where)))
+        try:
+            found = list(rule.work(contact, self.about(rule.fields[0], where)))
+        except RoundCardError:
+            raise
+        except Exception as error:  # one contact ends no run
+            self._doubted(contact, rule.fields[0], "", rule.name, broke_down(error), tally)
+            return contact
         if not found:
             return contact
         made: dict[int, tuple[Property, ...]] = {}
@@ -390,7 +397,7 @@ class Clean:
             rules = few
         said = False
         for rule in rules:
-            verdict = rule.judge(text, about)
+            verdict = rule.says(text, about)
             if verdict is LEFT:
                 continue
             said = True

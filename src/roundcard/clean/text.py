@@ -13,18 +13,19 @@ _INVISIBLE = re.compile(
 )
 _ODD_SPACES = re.compile("[\u00a0\u1680\u2000-\u200a\u202f\u205f]")
 _RUNS = re.compile(r"[ \t]{2,}|\t")
-_LINE_ENDS = re.compile(r"[ \t]+(?=\r?\n)|[ \t]*\r(?!\n)")
+_LINE_ENDS = re.compile(r"(?<![ \t])(?:[ \t]++(?=\r?\n)|[ \t]*+\r(?!\n))")
 _NOTHING = frozenset(
     ("n/a", "na", "none", "nil", "null", "unknown", "not known", "not given", "not available",
      "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "k.a.", "k. a.", "k.a", "ka",
      "inconnu", "néant", "aucun", "desconocido", "sconosciuto", "onbekend", "geen", "okänd",
      "ukjent", "ukendt", "brak", "nieznany", "neznámý", "não", "なし", "不明", "无", "未知", "xxx",
-     "xxxx", "#na", "#n/a", "#n/a!", "#value!", "#ref!", "00.00.0000", "00/00/0000")
+     "xxxx", "#na", "#n/a", "#n/a!", "#value!", "#ref!", "00.00.0000", "00/00/0000",
+     "0000-00-00", "0000/00/00", "0000.00.00")
 )  # fmt: skip
 _LONGEST_NOTHING = max(map(len, _NOTHING)) + 2
 _WORDS_ARE_VALUES = ("note", "name/given", "name/family", "custom")
 """Fields in which a word such as "None" may be meant; marks alone mean nothing there either."""
-_MARKS = re.compile(r"[-–—_.?/\\*~ ]{1,6}|0000-00-00")
+_MARKS = re.compile(r"[-–—_.?/\\*~ ]{1,6}")
 _DROPPED = Verdict("")
 _GARBLED = re.compile("[ÃÂâÐÑÅÄ][\u0080-\u00ff€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|\ufffd")
 
@@ -48,6 +49,8 @@ def placeholders(text: str, around: Around) -> Verdict:
     said = text.strip()
     if not said[:1].isalpha() and _MARKS.fullmatch(said):
         return _DROPPED
+    if said == "NA" and around.path == "address/country":
+        return Verdict(doubt="nothing, or the code of Namibia?")
     if said.strip("()").casefold() not in _NOTHING or around.path.startswith(_WORDS_ARE_VALUES):
         return LEFT
     return _DROPPED

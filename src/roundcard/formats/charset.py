@@ -24,7 +24,7 @@ MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"),
 EVIDENCE = 24_576
 """Octets of telling lines that are weighed."""
 
-_WORD = re.compile(r"[^\x00-\x40\[-`{-\x7f\s]*[^\x00-\x7f\s][^\x00-\x40\[-`{-\x7f\s]*")
+_WORD = re.compile(r"[^\x00-\x40\[-`{-\x7f\s]+")
 _MOST_WORDS = 600
 _UTF8_SHARE = 0.8
 """The share of telling lines that are UTF-8 from which a file is UTF-8 with damaged lines."""
@@ -152,7 +152,8 @@ def _scores(octets: bytes) -> dict[str, float]:
 
 def _words(text: str) -> list[str]:
     """The different words that hold more than ASCII; each says something once."""
-    return list(dict.fromkeys(_WORD.findall(text)))[:_MOST_WORDS]
+    words = dict.fromkeys(_WORD.findall(text))
+    return [word for word in words if not word.isascii()][:_MOST_WORDS]
 
 
 def _single(words: list[str], alphabets: dict[str, Alphabet]) -> float:

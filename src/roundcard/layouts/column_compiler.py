@@ -325,8 +325,11 @@ def _address(group: list[Input], tally: Tally) -> Place:
             contact.append(prop, label)
         if envelope and whole:
             origin = base + whole.column * PLACE_STEP
-            on_envelope = Property(head("label", made.params), envelope, origin)
-            contact.append(on_envelope, label)
+            if there and label:  # in the group of its address, and of the label of both
+                beside = head("label", made.params, contact.properties[-1].head.group)
+                contact.append(Property(beside, envelope, origin))
+            else:
+                contact.append(Property(head("label", made.params), envelope, origin), label)
         return count
 
     read = tuple(each.at for each in group)

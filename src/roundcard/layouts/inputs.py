@@ -55,7 +55,7 @@ class MadeCells:
 def inputs_of(at: int, column: Column, made: MadeCells) -> list[Input]:
     """What a bound column gives: one place, or several where its cell holds several things."""
     if not column.parted:
-        return [Input(column.holds[0], at, at + 1, column, column.many)]
+        return [Input(column.holds[0], at, at + 1, column, column.parts_at)]
     last = len(column.holds) - 1
 
     def piece(number: int) -> Callable[[str], str]:

@@ -27,7 +27,7 @@ class Column:
     aliases: tuple[str, ...] = ()
     holds: tuple[FieldPath, ...] = ()
     many: str = ""
-    """Parts several values in one cell."""
+    """Stands between several values in one cell."""
     parted: str = ""
     """Parts the several things that `holds` lists."""
     join: str | None = None
@@ -49,6 +49,11 @@ class Column:
         if self.number:
             return f"column {self.number}"
         return self.heading if self.nth == 1 else f"{self.heading} ({self.nth})"
+
+    @property
+    def parts_at(self) -> str:
+        """What parts several values in a cell: `many`, without blanks at the end."""
+        return self.many.rstrip() or self.many
 
     @property
     def dated(self) -> bool:

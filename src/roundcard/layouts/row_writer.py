@@ -102,7 +102,7 @@ class RowWriter:
                 indexes = together.get(column.holds[0], [at]) if column.join is not None else [at]
                 if len(indexes) > 1 and at != indexes[0]:
                     continue
-                cell = Cell(at, column, self.encoding, column.many, self.longest)
+                cell = Cell(at, column, self.encoding, column.parts_at, self.longest)
                 if len(indexes) > 1:
                     self.joined.append((indexes, column.join or "", width))
                     cell.index = width

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 
 _VALUE = re.compile(
-    r"[^\s@]+@[^\s@]+\.\w\w+|^[+(]?\d[\d ()./-]{5,}$|https?://|^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}$"
+    r"(?<![^\s@])[^\s@]+@[^\s@]+\.\w\w+|^[+(]?\d[\d ()./-]{5,}$|https?://|^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}$"
 )
 """An e-mail address, a phone number, a link, a date."""
 _MOST_IN_TOTALS = 4

@@ -22,6 +22,7 @@ PARTS_JOINED = Reason(Fate.CHANGED, Why.PARTS_JOINED)
 _STREET_JOINED = Reason(Fate.CHANGED, Why.STREET_JOINED)
 _USE_LOST = Reason(Fate.CHANGED, Why.USE_LOST)
 _PARAMETERS_LOST = Reason(Fate.CHANGED, Why.PARAMETERS_LOST)
+_BLANKS_LOST = Reason(Fate.CHANGED, Why.BLANKS_LOST)
 _PREFERENCE_LOST = Reason(Fate.CHANGED, Why.PREFERENCE_LOST)
 
 Described = tuple[str, str, Reason | None, Reason | None]
@@ -137,6 +138,8 @@ class Slot:
                 draft.tally.find(f"column '{cell.name}': text that is no date, written as it is",
                                  "record", draft.contact.record)  # fmt: skip
             text, rule = cell.said(text)
+            if self.many and text != text.strip():
+                text, altered = text.strip(), altered or _BLANKS_LOST
             if why := cell.refusal(text):
                 self.undescribe(draft)
                 draft.leave(prop, why)

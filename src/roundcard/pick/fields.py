@@ -44,11 +44,10 @@ class OnlyFields:
             left -= tally.read_of(chosen)
             kept.append(chosen)
         groups = {p.head.group.lower() for p in kept if not is_label(p.head.name, p.head.group)}
-        kept = [
-            prop
-            for prop in kept
-            if not is_label(prop.head.name, prop.head.group) or prop.head.group.lower() in groups
-        ]
+        alone = [prop for prop in kept if is_label(prop.head.name, prop.head.group)
+                 and prop.head.group.lower() not in groups]  # fmt: skip
+        left += sum(map(tally.read_of, alone))
+        kept = [prop for prop in kept if prop not in alone]
         tally.count(_NOT_CHOSEN, left)
         out = Contact(kept, contact.origin)
         if not out.size():

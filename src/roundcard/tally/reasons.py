@@ -119,6 +119,7 @@ class Why(StrEnum):
     USE_LOST = "use-lost"
     PARAMETERS_LOST = "parameters-lost"
     PREFERENCE_LOST = "preference-lost"
+    BLANKS_LOST = "blanks-lost"
     PARTS_JOINED = "parts-joined"
     STREET_JOINED = "street-joined"
     BYTES_REPAIRED = "bytes-repaired"

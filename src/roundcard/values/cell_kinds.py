@@ -64,7 +64,9 @@ _POST_CODE = re.compile(
 )
 _EITHER_CODE = re.compile(r"\d{3}-\d{4}")
 _HANDLE = re.compile(r"@\w[\w.]{1,30}|(?:xmpp|sip|sips|im|irc):\S+")
-_BETWEEN = re.compile(r"\s*(?:[;,|\n]|\s/\s|/(?=[+0(\s])|\s(?:und|and|or|oder|et|ou|y|e|o)\s)\s*")
+_BETWEEN = re.compile(
+    r"(?:(?<!\s)\s+)?(?:[;,|\n]|\s/\s|/(?=[+0(\s])|\s(?:und|and|or|oder|et|ou|y|e|o)\s)\s*"
+)
 _NOISE = dict.fromkeys([*range(0x200B, 0x2010), *range(0x202A, 0x202F), 0x2060, 0xFEFF])
 
 

@@ -37,27 +37,27 @@ def read_uses(text: str, word: str) -> tuple[tuple[str, ...], str]:
     """What the cell of a ``use`` column says of a value: uses, or a label of the user's own.
 
     ``work+fax`` names two uses; a word that is no use of the field is a label, and so is whatever
-    follows a ``~``.
+    follows a ``~``: ``work+~lock cottage`` names both.
     """
     known = uses_of(word)
-    label = text.strip()
-    if label.startswith("~"):
-        return (), label[1:].strip()
-    words = [said.strip() for said in label.lower().split("+")]
-    words = [_SAID.get(said, said) for said in words]
-    if all(said in known for said in words):
-        return tuple(use for use in known if use in words), ""
-    return (), label
+    said, mark, label = f"+{text.strip()}".partition("+~")
+    if mark and said == "":
+        return (), label.strip()
+    words = [each.strip() for each in said[1:].lower().split("+")]
+    words = [_SAID.get(each, each) for each in words]
+    if all(each in known for each in words):
+        return tuple(use for use in known if use in words), label.strip()
+    return (), text.strip()
 
 
 def write_uses(head: Head, label: str, word: str) -> str:
-    """The cell of a ``use`` column: the uses of a value joined by ``+``, or its label."""
-    if label:
-        uses, _ = read_uses(label, word)
-        return f"~{label}" if uses or label.startswith("~") else label
-    known = uses_of(word)
-    uses = tuple(use for use in known if use in head.uses)
-    return "+".join(uses)
+    """The cell of a ``use`` column: the uses of a value joined by ``+``, and its label."""
+    uses = "+".join(use for use in uses_of(word) if use in head.uses)
+    if not label:
+        return uses
+    if uses:
+        return f"{uses}+~{label}"
+    return label if read_uses(label, word) == ((), label) else f"~{label}"
 
 
 def street_lines(component: str | tuple[str, ...]) -> list[str]:

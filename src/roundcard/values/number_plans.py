@@ -12,6 +12,10 @@ from functools import cache
 from typing import Any, NamedTuple
 
 _LONGEST_CODE = 3
+_OPEN = 2
+"""Where the lengths of a plan's numbers differ by more, each area has its own."""
+_LONG = 9
+"""Digits of a number that has its area code, where each area has its own length."""
 _NOT_A_COUNTRY = "001"
 """The library's name for calling codes of no country."""
 _SORTS = ("premium_rate", "toll_free", "shared_cost", "voip", "personal_number", "pager", "uan",
@@ -24,6 +28,32 @@ class International(NamedTuple):
     text: str
     in_use: bool
     """Whether the plan lists numbers like it."""
+
+
+def keeps_zero(digits: str) -> bool:
+    """Whether numbers of a calling code, with which the digits begin, have a zero of their own in
+    front, which is dialled from abroad as well."""
+    code = _code(digits)
+    main = _regions(code)[0] if code else _NOT_A_COUNTRY
+    return main != _NOT_A_COUNTRY and _plan(main).zero
+
+
+def doubts(national: str, code: str, dialled: int, *, in_use: bool) -> str:
+    """Why the significant digits of a number may not be the whole of it; empty where they are.
+
+    `dialled` is how many digits were typed in the country; 0 where the calling code stood before
+    them.
+    """
+    main = _regions(code)[0] if code in _codes() else _NOT_A_COUNTRY
+    if main == _NOT_A_COUNTRY or (in_use and not dialled):
+        return ""
+    plan = _plan(main)
+    if national.startswith("0") and not (in_use or plan.zero):
+        return "it is not possible in its country"
+    whole = plan.whole(national)
+    if dialled == len(national) and plan.trunk and not (whole and in_use):
+        return "its area code is missing"
+    return "" if not dialled or in_use or whole else "it is too short for its area"
 
 
 def international(digits: str, region: str, *, plus: bool) -> International | None:
@@ -51,6 +81,12 @@ class _Plan:
 
     def __init__(self, metadata: Any) -> None:
         general = metadata.general_desc
+        self.trunk = (metadata.national_prefix or "1") != "1"
+        """Whether something is dialled in front within the country; a 1 mostly is not."""
+        fixed, mobile = metadata.fixed_line, metadata.mobile
+        self.zero = bool(fixed and (fixed.example_number or "").startswith("0"))
+        self._fixed = sorted(fixed.possible_length) if fixed else [0]
+        self._usual = {self._fixed[-1], *(mobile.possible_length if mobile else ())}
         self.lengths = frozenset(general.possible_length)
         self._viable = re.compile(general.national_number_pattern or r"(?!)")
         self._trunk = re.compile(metadata.national_prefix_for_parsing or r"(?!)")
@@ -85,6 +121,12 @@ class _Plan:
             if not (self._viable.fullmatch(digits) and not self._viable.fullmatch(rest)):
                 digits = rest
         return digits if len(digits) in self.lengths and digits.strip("0") else ""
+
+    def whole(self, national: str) -> bool:
+        """Whether a number has as many digits as those with their area code."""
+        if self._fixed[-1] - self._fixed[0] > _OPEN:
+            return len(national) >= _LONG
+        return len(national) in self._usual
 
     def grouped(self, national: str) -> str:
         """The digits in the groups in which they are written."""

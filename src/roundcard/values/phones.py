@@ -20,14 +20,15 @@ from typing import NamedTuple
 from roundcard.card.contact import Property
 from roundcard.card.equality import number
 from roundcard.values.cell_kinds import pieces_of
-from roundcard.values.number_plans import international
+from roundcard.values.number_plans import doubts, international, keeps_zero
 
 _SAID_EXTENSION = re.compile(
-    r"\s*(?:;ext=|\b(?:ext(?:ension)?|extn|int|poste|app|dw|wew|tlw|durchwahl|anknytning)\.?"
-    r"|[#x]|内線)\s*:?\s*(\d{1,6})\s*$",
+    r"(?<!\s)\s*+(?:;ext=|\b(?:ext(?:ension)?|extn|int|poste|app|dw|wew|tlw|durchwahl|anknytning)\.?"
+    r"|[#x]|内線)\s*+:?\s*+(\d{1,6})\s*+$",
     re.IGNORECASE,
 )
 _FEWEST_DIGITS = 6
+_SEVERAL = 2
 """Digits of a number that stands beside others in one cell."""
 LONGEST_ALONE = 13
 """Characters of a text that holds one number at the most."""
@@ -67,17 +68,20 @@ def in_form(text: str, region: str, form: str = "international") -> Formed:
     if text.startswith("tel:"):
         return _IN_FORM
     apart = len(text) > LONGEST_ALONE and MAY_SEPARATE.search(text)
-    if apart and len(numbers := several(text)) > 1:
+    if apart and len(numbers := several(text, region)) > 1:
         return _each(text, numbers, region, form)
     return _formed(text, region, form)
 
 
-def several(text: str) -> list[str]:
-    """The telephone numbers in a cell that holds more than one; none where it holds less, or
-    anything else beside them."""
+def several(text: str, region: str) -> list[str]:
+    """The telephone numbers in a cell that holds more than one; none where it holds less, anything
+    else beside them, or where it is one possible number as a whole. `region` is an ISO 3166
+    code."""
     pieces = [piece.strip() for piece in pieces_of(text)[0]]
     full = all(sum(char.isdecimal() for char in piece) >= _FEWEST_DIGITS for piece in pieces)
-    return pieces if len(pieces) > 1 and full else []
+    if len(pieces) < _SEVERAL or not full:
+        return []
+    return pieces if _formed(text, region, "international").doubt else []
 
 
 def number_key(text: str, region: str) -> str:
@@ -154,7 +158,9 @@ def _formed(text: str, region: str, form: str) -> Formed:
             said, extension = said[: found.start()].strip(), found[1]
         if _ODD.search(said):
             return Formed(doubt="contains more than a phone number")
-        said = _TRUNK.sub(r"\1", said)
+        if found := _TRUNK.search(said):
+            begins = "".join(char for char in said if char.isdecimal())
+            said = _TRUNK.sub(r"\g<1>0" if keeps_zero(begins) else r"\1", said)
     if said.startswith("00") and not said.startswith("000"):
         said = "+" + said[2:]
     plus = said.lstrip("(").startswith(("+", "\uff0b"))
@@ -189,7 +195,8 @@ def _template(
     if form == "international":
         usual = international(first + "0" * tail, region, plus=plus)
         if usual is not None:
-            return _cut(usual.text, tail, in_use=usual.in_use)
+            code, _, rest = usual.text[1:].partition(" ")
+            return _judged(usual.text, rest, code, plus, length, tail, in_use=usual.in_use)
     import phonenumbers  # heavy, and only where numbers are cleaned
 
     for digit in "01" if tail else "0":
@@ -208,7 +215,18 @@ def _template(
     if form == "national" and number.country_code == own:
         shape = phonenumbers.PhoneNumberFormat.NATIONAL
     made = phonenumbers.format_number(number, shape)
-    return _cut(made, tail, in_use=phonenumbers.is_valid_number(number))
+    national = phonenumbers.national_significant_number(number)
+    return _judged(made, national, str(number.country_code), plus, length, tail,
+                   in_use=phonenumbers.is_valid_number(number))  # fmt: skip
+
+
+def _judged(
+    made: str, national: str, code: str, plus: bool, length: int, tail: int, *, in_use: bool
+) -> tuple[str, tuple[str, ...], str]:  # fmt: skip
+    """A number in form as `_template` gives it; none where it may not be the whole number."""
+    national = "".join([char for char in national if char.isdecimal()])
+    why = doubts(national, code, 0 if plus else length, in_use=in_use)
+    return ("", (), why) if why else _cut(made, tail, in_use=in_use)
 
 
 def _cut(made: str, tail: int, *, in_use: bool) -> tuple[str, tuple[str, ...], str]:

@@ -97,8 +97,10 @@ def test_given_and_family_names_and_towns_are_told_by_their_neighbours() -> None
 
 def test_several_in_a_cell_are_parted() -> None:
     several = [f"{phone} / 07700 900123" for phone in PHONES]
-    columns = draft({"Phones": several, "Groups": ["Donors; Friends"] * 6}).layout.columns
+    columns = draft({"Phones": several, "Groups": ["Donors; Friends"] * 5 + ["A;B"]}).layout.columns
     assert [column.many for column in columns] == [" / ", ";"]
+    spaced = draft({"Groups": ["Donors; Friends"] * 6}).layout.columns
+    assert [column.many for column in spaced] == ["; "]
     codes = draft({"PLZ Ort": [f"1011{n} {town}" for n, town in enumerate(TOWNS)]})
     assert codes.layout.columns[0].parted == " "
 

@@ -63,6 +63,7 @@ SENTENCES: dict[str, str] = {
     Why.COLUMN_DATES: "dates of column '{0}'",
     Why.USE_LOST: "use or label not kept",
     Why.PARAMETERS_LOST: "parameters not kept",
+    Why.BLANKS_LOST: "blanks around a value of a list not kept",
     Why.PREFERENCE_LOST: "preference not kept",
     Why.PARTS_JOINED: "several values in one part joined",
     Why.STREET_JOINED: "street lines joined",

@@ -29,7 +29,7 @@ from roundcard.formats.vcard.quoted import (
     without_encoding,
     wrong_bytes,
 )
-from roundcard.formats.vcard.syntax import escape, unescape, unescape_21
+from roundcard.formats.vcard.syntax import escape, split, unescape, unescape_21
 from roundcard.formats.vcard.values import reader_of, tel_uri
 from roundcard.tally import Fate, Reason, SetAside, Tally, Why, changed_by
 
@@ -221,7 +221,7 @@ class CardReader:
                 else:
                     special = True
             elif head.several is not None:
-                if len(raw) > MOST_PARTS and raw.count(";") > MOST_PARTS:
+                if len(raw) > MOST_PARTS < raw.count(";") and len(split(raw, ";")) > MOST_PARTS:
                     self.bad_line(number, line, "a structured value of more parts than any has")
                     continue
                 simple = not head.coded and "\\" not in raw and "," not in raw

@@ -38,10 +38,16 @@ def escape(text: str) -> str:
     """
     if "\\" not in text and "," not in text and ";" not in text and text.isprintable():
         return text
-    if _CONTROL.search(text):
-        text = re.sub(r"\r\n?|[\x0b\x0c\x1c-\x1e]", "\n", text)
-        text = _CONTROL.sub(" ", text)
-    return _NEEDS_ESCAPE.sub(lambda found: "\\n" if found[0] == "\n" else "\\" + found[0], text)
+    return _NEEDS_ESCAPE.sub(
+        lambda found: "\\n" if found[0] == "\n" else "\\" + found[0], free_of_controls(text)
+    )
+
+
+def free_of_controls(text: str) -> str:
+    """Text whose control characters are replaced, as `escape` says."""
+    if text.isprintable() or not _CONTROL.search(text):
+        return text
+    return _CONTROL.sub(" ", re.sub(r"\r\n?|[\x0b\x0c\x1c-\x1e]", "\n", text))
 
 
 def has_controls(text: str) -> bool:

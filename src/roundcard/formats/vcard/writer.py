@@ -26,6 +26,7 @@ from roundcard.formats.vcard.property_heads import (
 from roundcard.formats.vcard.reader import read
 from roundcard.formats.vcard.syntax import (
     escape,
+    free_of_controls,
     has_controls,
     one_line,
     unescape,
@@ -128,7 +129,7 @@ class VCardWriter:
         if _ON_ENVELOPE in roles:
             self._join(contact.properties, lines)
         if "" in lines:
-            lines.remove("")
+            lines = list(filter(None, lines))
         if names & self._demanded != self._demanded:
             written += self._names(contact, names, lines, named)
         if _AGAIN in roles:
@@ -241,7 +242,7 @@ class VCardWriter:
         known: dict[Params, str] = {}
 
         def encode(prop: Property) -> tuple[str, int]:
-            text = prop.text
+            text = free_of_controls(prop.text)
             found = write(text)
             if found is None:
                 return self._again(prop)
@@ -251,7 +252,7 @@ class VCardWriter:
                 prefix = write_head(head, version, extra) + ":"
                 if len(known) < _MOST_EXTRA:
                     known[extra] = prefix
-            return prefix + raw, 1 if text else 0
+            return prefix + one_line(raw), 1 if text else 0
 
         return encode
 
@@ -389,8 +390,7 @@ def _raw(prefix: str) -> Encoder:
             raw = escape(prop.text)
         elif prop.head.coded:  # how it was escaped cannot be known; a line break must be
             raw = prop.text
-        raw = one_line(raw)
-        return prefix + raw, 1 if raw and not raw.isspace() else 0
+        return prefix + one_line(raw), 1 if raw and not raw.isspace() else 0
 
     return encode
 

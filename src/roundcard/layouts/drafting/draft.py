@@ -196,8 +196,9 @@ class _Maker:
             counted = sum(profile.separators.values()) / max(profile.told, 1)
             if several >= _SEVERAL_FROM or (listed and counted >= _LISTED_FROM):
                 mark = profile.separators.most_common(1)[0][0]
-                column = replace(column, many=mark)
-        if path.part == "use":
+                spaced = all(mark not in cell.replace(f"{mark} ", "") for cell in profile.values)
+                column = replace(column, many=f"{mark} " if spaced else mark)
+        if path.part == "use" and not self.read.is_path:
             column = replace(column, values=self.said_uses(path.field))
         if path.field in ("birthday", "anniversary", "revised") and not path.part:
             style, note = date_style_of(profile, self.languages)
