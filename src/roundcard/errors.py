@@ -8,7 +8,8 @@
     ├── PlanError       4   something written by the user to steer the work is wrong
     │   ├── PathError       a field path
     │   │   └── ConditionError  a condition
-    │   └── LayoutError     a layout file
+    │   ├── LayoutError     a layout file
+    │   └── DestinationError  a destination file
     ├── TargetError     5   the target cannot be written
     ├── BalanceError    6   a value read is not accounted for
     └── ProofError      6   what was written is not what was meant
@@ -71,6 +72,10 @@ class ConditionError(PathError):
 
 class LayoutError(PlanError):
     """A layout file, or a layout held against a table, is wrong."""
+
+
+class DestinationError(PlanError):
+    """A destination file is wrong."""
 
 
 class TargetError(RoundCardError):

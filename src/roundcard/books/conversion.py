@@ -9,8 +9,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from roundcard import formats
+from roundcard.books.characters import Nearest
 from roundcard.books.groups import group_steps
 from roundcard.books.hidden import AtomicFile, demand_new, is_stream, spare_originals
+from roundcard.books.left_sheet import demand_suffix, write_left_sheet
+from roundcard.books.options import Room
 from roundcard.books.outputs import (
     CardOutput,
     Output,
@@ -29,12 +32,13 @@ from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD
 from roundcard.books.source_proof import Held, SourceProof, source_text
 from roundcard.books.source_reader import Cut, ReadAs, Reading
+from roundcard.books.splitting import Piece, earlier_pieces, split_target
 from roundcard.books.target import FolderTarget, NoTarget, StreamTarget, Target
 from roundcard.books.transaction import Stream, Transaction
 from roundcard.books.workers import Done, TableOut, Work, in_order, worth_having
 from roundcard.card.contact import Contact
 from roundcard.errors import SourceError, TargetError, UsageError
-from roundcard.formats.csv import OPEN_QUOTE
+from roundcard.formats.csv import OPEN_QUOTE, Dialect, lacks
 from roundcard.layouts.damage import tell_damage
 from roundcard.layouts.infer_columns import Shape
 from roundcard.layouts.model import Layout
@@ -58,6 +62,8 @@ class Report:
     held: Held | None = None
     """What came of holding the target against the sources; None where that was not done."""
     dry_run: bool = False
+    pieces: Sequence[Piece] = ()
+    """The files that the target became, where a destination takes no more in one."""
 
     def __repr__(self) -> str:
         people, values = self.tally.people, self.tally.values
@@ -126,11 +132,17 @@ class _Conversion:
         self.watch = watch
         self.sources = plan.open()
         self.octets = sum(source.octets for source in self.sources)
+        if plan.left_sheet is not None:
+            demand_suffix(plan.left_sheet)
+            spare_originals(plan.left_sheet, (source.path for source in self.sources))
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None
         self.against: SourceProof | None = None
         groups = group_steps(self.sources, self.format, plan.as_read)
-        self.steps: Sequence[Step] = [*plan.first, *groups, *plan.steps]
+        self.steps: Sequence[Step] = [*plan.first, *groups, *plan.steps, *plan.last]
+        layout = plan.to_layout
+        if layout is not None and layout.lacking == "nearest" and lacks(layout.dialect.encoding):
+            self.steps = [*self.steps, Nearest(layout.dialect.encoding)]
 
     def run(self) -> Written:
         """Do it all; see `convert`."""
@@ -153,9 +165,26 @@ class _Conversion:
             report.tally.find(note)
         if isinstance(target, StreamTarget):
             target.commit()
-        report.seconds = time.monotonic() - began
         part = target.so_far() if isinstance(target, AtomicFile) else None
+        if self.plan.room is not None and isinstance(target, AtomicFile):
+            report.pieces = self.split(target, self.plan.room, report.tally)
+            if len(report.pieces) > 1:
+                part = None
+        report.seconds = time.monotonic() - began
         return Written(report, part, self.photos)
+
+    def split(self, target: AtomicFile, room: Room, tally: Tally) -> list[Piece]:
+        """The files that the target becomes; where it is one, that is the target."""
+        old = earlier_pieces(target.path)
+        if old and not self.plan.force:
+            raise TargetError(f"{old[0]} already exists; use --force to write beside it")
+        layout = self.plan.to_layout
+        dialect = layout.dialect if layout is not None else Dialect()
+        above = layout.heading_row if layout is not None else 1
+        pieces = split_target(self.files, target, self.format, dialect, above, room)
+        for path in sorted(set(old) - {piece.path for piece in pieces}):
+            tally.find(f"{path.name} lies there from an earlier run; do not send it")
+        return pieces
 
     def attempt(self, target: Target | FolderTarget) -> Report:
         """Read everything and write everything, from the beginning."""
@@ -196,8 +225,13 @@ class _Conversion:
             if side is not None:
                 side.discard()
             raise
+        if plan.left_sheet is not None and not plan.dry_run:
+            cards = side.so_far() if side is not None else None
+            write_left_sheet(self.files, cards, plan.left_sheet, force=plan.force)
         if side is not None:
             report.side_files = side.end()
+            if plan.left_sheet is not None:
+                report.side_files.append(plan.left_sheet)
         if self.photos is not None and self.photos.begun:
             report.side_files.append(self.photos.path)
         return report

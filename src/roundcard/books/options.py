@@ -7,9 +7,18 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
+from roundcard.books.pipeline import Step
 from roundcard.books.sidefiles import Say
 from roundcard.books.source import HowToRead
 from roundcard.layouts.model import Layout
+
+
+@dataclass(frozen=True, slots=True)
+class Room:
+    """How much a file may hold; 0 where there is no limit."""
+
+    people: int = 0
+    octets: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +35,8 @@ class ReadOptions:
     """Fail at the first record that cannot be read."""
     processes: int = 0
     """Processes that share the work; 0 for as many as there are cores and work for."""
+    first: Sequence[Step] = ()
+    """Steps that see contacts as they are read, before all others."""
     stdin: BinaryIO | None = None
     """What the source ``-`` stands for."""
 
@@ -46,6 +57,12 @@ class WriteOptions:
     """Write nothing."""
     side_folder: Path | None = None
     """Where side files go; None for beside the target."""
+    last: Sequence[Step] = ()
+    """Steps right before the writer."""
+    left_sheet: Path | None = None
+    """A sheet (``.csv``, ``.xlsx``) that lists what was left behind, and who was not sent."""
+    room: Room | None = None
+    """How much goes into one file."""
     stdout: BinaryIO | None = None
     """What the target ``-`` stands for."""
     say: Say = str

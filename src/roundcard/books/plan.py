@@ -9,7 +9,7 @@ from typing import BinaryIO
 
 from roundcard import formats
 from roundcard.books.groups import group_steps
-from roundcard.books.options import ReadOptions, WriteOptions
+from roundcard.books.options import ReadOptions, Room, WriteOptions
 from roundcard.books.pipeline import Step, after_steps
 from roundcard.books.shapes.steps import Wanted
 from roundcard.books.sidefiles import Say
@@ -43,6 +43,12 @@ class Plan:
     """What the user says of the sources' format and dialect."""
     to_format: str = ""
     steps: Sequence[Step] = ()
+    last: Sequence[Step] = ()
+    """Steps that come after all others, right before the writer."""
+    left_sheet: Path | None = None
+    """A sheet that lists what was left behind, and who was not sent."""
+    room: Room | None = None
+    """How much goes into one file; the target becomes several where there is more."""
     first: Sequence[Step] = ()
     """Steps that come before what groups need: they see contacts as they are read."""
     force: bool = False
@@ -87,6 +93,7 @@ class Plan:
             to_layout=write.layout, how=read.how, to_format=write.format, steps=steps,
             force=write.force, dry_run=write.dry_run, strict=read.strict, stdin=read.stdin,
             stdout=write.stdout, side_folder=write.side_folder, prove=write.prove,
+            last=write.last, room=write.room, left_sheet=write.left_sheet, first=read.first,
             processes=read.processes, split=split, say=write.say,
         )  # fmt: skip
 

@@ -131,6 +131,13 @@ class ReadBlock(TableBlock):
             "Of several, each table takes the one that fits it best.",
         ),
     ] = None  # fmt: skip
+    from_destination: Annotated[
+        str,
+        typer.Option(
+            help="The sources are what this service takes or gives: its layout, and values out of "
+            "the note.", metavar="NAME",
+        ),
+    ] = ""  # fmt: skip
 
 
 @dataclasses.dataclass(slots=True)
@@ -146,6 +153,19 @@ class WriteBlock:
     ] = ""
     to_layout: Annotated[
         str | None, typer.Option(help="Layout of the table that is written.", metavar="LAYOUT")
+    ] = None
+    destination: Annotated[
+        str,
+        typer.Option(
+            help="Write what this service takes: its name, or a destination file.", metavar="NAME"
+        ),
+    ] = ""
+    left_behind: Annotated[
+        Path | None,
+        typer.Option(
+            help="List what is left behind, and who is not sent, as a sheet too.",
+            metavar="FILE.csv|.xlsx",
+        ),
     ] = None
     side: Annotated[
         Path | None,

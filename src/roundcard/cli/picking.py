@@ -101,5 +101,5 @@ def tell(
     elif not wanted.quiet:
         sys.stderr.write(report.for_people(done, wanted.verbose))
     tally = done.tally
-    found = tally.people.set_aside or tally.values.set_aside
+    found = tally.people.set_aside or tally.values.set_aside or tally.people.not_sent
     return 1 if found or (plan.strict and tally.values.left_behind) else 0

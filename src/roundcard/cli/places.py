@@ -17,6 +17,12 @@ def layout_places() -> list[Path]:
     return [home() / "layouts", Path(str(resources.files("roundcard") / "demo" / "layouts"))]
 
 
+def destination_places() -> list[Path]:
+    """Folders of kept destinations: the user's own first, then those that come with the tool."""
+    tool = Path(str(resources.files("roundcard") / "demo" / "destinations"))
+    return [home() / "destinations", tool]
+
+
 def own_layouts() -> list[Layout]:
     """The layouts that the user keeps; files that are wrong are passed over."""
     from roundcard.layouts import library

@@ -5,17 +5,21 @@ from __future__ import annotations
 import datetime
 import sys
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from roundcard.books import options as books
 from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan
 from roundcard.books.source import HowToRead
 from roundcard.cli.options import ReadBlock, TableBlock, WriteBlock
-from roundcard.cli.places import layout_places, own_layouts
+from roundcard.cli.places import destination_places, layout_places, own_layouts
 from roundcard.cli.render.reasons import sentence
 from roundcard.errors import UsageError
 from roundcard.formats.csv import named_separators
 from roundcard.layouts import library
+
+if TYPE_CHECKING:
+    from roundcard.destinations.model import Destination
 
 
 def plan_of(
@@ -26,13 +30,29 @@ def plan_of(
     steps: Sequence[Step] = (),
     *,
     split: bool = False,
+    region: str = "",
 ) -> Plan:
     """The conversion of these sources into a target, with the streams of the process.
 
     Raises `LayoutError` where a layout is not found, `UsageError` for options that say nothing.
     """
     write = write or WriteBlock()
-    return Plan.of(sources, target, reading(read, write), writing(write), steps, split=split)
+    plan = Plan.of(sources, target, reading(read, write), writing(write), steps, split=split)
+    if read.from_destination or write.destination:
+        from roundcard.app.fit import fit_to, read_from
+
+        if read.from_destination:
+            read_from(plan, destination(read.from_destination))
+        if write.destination:
+            fit_to(plan, destination(write.destination), region)
+    return plan
+
+
+def destination(name: str) -> Destination:
+    """The destination of a name or a file. Raises `DestinationError`."""
+    from roundcard.destinations import library as destinations
+
+    return destinations.find(name, destination_places(), layout_places())
 
 
 def reading(read: ReadBlock, write: WriteBlock | None = None) -> books.ReadOptions:
@@ -66,6 +86,7 @@ def writing(write: WriteBlock) -> books.WriteOptions:
         force=write.force,
         dry_run=write.dry_run,
         side_folder=write.side,
+        left_sheet=write.left_behind,
         stdout=sys.stdout.buffer,
         say=sentence,
     )

@@ -12,27 +12,20 @@ from roundcard.card.paths import FieldPath, parse, parts_of, takes_many
 from roundcard.errors import LayoutError, PathError, did_you_mean
 from roundcard.formats.csv import LINE_ENDS, QUOTES, SEPARATORS, Dialect
 from roundcard.layouts.model import Column, Every, Layout
-from roundcard.layouts.toml_lines import Lines, locate
+from roundcard.layouts.toml_checker import TomlChecker
 from roundcard.values.dates import DateStyle, date_style
-from roundcard.values.toml_text import read_toml
 
 TOP_KEYS = ("name", "title", "table", "column", "every", "clean")
 CLEAN_KEYS = ("rules", "without", "region", "phone", "countries", "names", "replace", "words",
               "years_from")  # fmt: skip
 TABLE_KEYS = ("encoding", "separator", "heading_row", "line_end", "byte_order_mark", "quote",
-              "formula_guard", "empty", "unlisted", "years_from")  # fmt: skip
+              "formula_guard", "empty", "unlisted", "years_from", "lacking")  # fmt: skip
 COLUMN_KEYS = ("heading", "number", "nth", "aliases", "holds", "many", "parted", "join", "date",
                "values", "fixed", "skip", "blank")  # fmt: skip
 EVERY_KEYS = ("holds", "value")
+LACKING = ("leave-behind", "nearest")
 UNLISTED = ("custom", "skip", "refuse")
 
-_TYPES: dict[type | tuple[type, ...], str] = {
-    str: "a text in quotes",
-    int: "a whole number",
-    bool: "true or false",
-    list: "a list of texts",
-    dict: 'a table such as { A = "Active" }',
-}
 _WORDS_FOR_SEPARATORS = {name: mark for mark, name in SEPARATORS.items()}
 
 
@@ -41,63 +34,16 @@ def parse_layout(text: str, file: str = "") -> Layout:
 
     Raises `LayoutError` with file, line and, where there is one, a suggestion.
     """
-    try:
-        tree = read_toml(text)
-    except ValueError as error:
-        raise LayoutError(f"{file or 'layout'}: not valid TOML: {error}") from None
-    return _Checker(text, file).layout(tree)
+    checker = _Checker(text, file)
+    return checker.layout(checker.tree())
 
 
-class _Checker:
-    """Walks through the parsed file and knows the line of each key."""
+class _Checker(TomlChecker):
+    """Makes a layout out of the parsed file."""
 
-    def __init__(self, text: str, file: str) -> None:
-        self.file = file or "layout"
-        self.lines: Lines = locate(text)
-
-    def fail(self, problem: str, table: str = "", index: int = 0, key: str = "") -> NoReturn:
-        line = self.line(table, index, key)
-        raise LayoutError(
-            f"{self.file}, line {line}: {problem}" if line else f"{self.file}: {problem}"
-        )
-
-    def line(self, table: str, index: int, key: str) -> int:
-        return self.lines.get((table, index, key)) or self.lines.get((table, index, ""), 0)
-
-    def known(
-        self, keys: Mapping[str, Any], allowed: Sequence[str], table: str, index: int
-    ) -> None:
-        for key in keys:
-            if key not in allowed:
-                guess = did_you_mean(key, allowed) or f"; known are {', '.join(allowed)}"
-                where = f"[[{table}]]" if table in ("column", "every") else f"[{table}]"
-                place = f"in {where}" if table else "at the top of the file"
-                self.fail(f"unknown key '{key}' {place}{guess}", table, index, key)
-
-    def take(
-        self,
-        keys: Mapping[str, Any],
-        key: str,
-        kind: type,
-        default: Any,
-        table: str,
-        index: int = 0,
-    ) -> Any:
-        if key not in keys:
-            return default
-        value = keys[key]
-        wrong = not isinstance(value, kind) or (kind is int and isinstance(value, bool))
-        if kind is list and not wrong:
-            wrong = not all(isinstance(item, str) for item in value)
-        if wrong:
-            self.fail(f"'{key}' takes {_TYPES[kind]}, not {value!r}", table, index, key)
-        return value
-
-    def one_of(self, value: str, allowed: Sequence[str], key: str) -> str:
-        if value not in allowed:
-            guess = did_you_mean(value, allowed) or f"; it is one of {', '.join(allowed)}"
-            self.fail(f"'{key}' cannot be '{value}'{guess}", "table", 0, key)
-        return value
+    error = LayoutError
+    what = "layout"
+    arrays = ("column", "every")
 
     def layout(self, tree: Mapping[str, Any]) -> Layout:
         self.known(tree, TOP_KEYS, "", 0)
@@ -131,6 +77,9 @@ class _Checker:
             heading_row=heading_row,
             formula_guard=self.take(table, "formula_guard", bool, False, "table"),
             years_from=self.years_from,
+            lacking=self.one_of(
+                self.take(table, "lacking", str, "leave-behind", "table"), LACKING, "lacking"
+            ),
             empty=frozenset(self.take(table, "empty", list, [], "table")),
             unlisted=self.one_of(  # type: ignore[arg-type]  # checked against the same words
                 self.take(table, "unlisted", str, "custom", "table"), UNLISTED, "unlisted"
@@ -140,12 +89,6 @@ class _Checker:
             file=self.file,
             clean=clean,
         )
-
-    def array(self, tree: Mapping[str, Any], key: str) -> list[Mapping[str, Any]]:
-        found = tree.get(key, [])
-        if not isinstance(found, list) or not all(isinstance(item, dict) for item in found):
-            self.fail(f"each {key} belongs under a line [[{key}]] of its own", "", 0, key)
-        return found
 
     def dialect(self, table: Mapping[str, Any]) -> Dialect:
         encoding = self.take(table, "encoding", str, "utf-8", "table")

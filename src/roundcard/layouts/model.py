@@ -97,6 +97,9 @@ class Layout:
     formula_guard: bool = False
     years_from: int = 0
     """The first of the hundred years in which years of two digits lie; 0 where none are taken."""
+    lacking: str = "leave-behind"
+    """What becomes of characters that the character set lacks: ``nearest`` writes the nearest
+    letters."""
     empty: frozenset[str] = frozenset()
     unlisted: Unlisted = "custom"
     columns: tuple[Column, ...] = ()

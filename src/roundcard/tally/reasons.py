@@ -111,7 +111,16 @@ class Why(StrEnum):
     GROUP_NOT_WHOLE = "group-not-whole"
     ANOTHER_TAKEN = "another-taken"
     BOOK_HAS_OWN = "book-has-own"
+    DROPPED_THERE = "dropped-there"
+    NOT_ALLOWED = "not-allowed"
+    OVER_LIMIT = "over-limit"
+    TOO_LONG_THERE = "too-long-there"
+    NO_BREAKS_THERE = "no-breaks-there"
     REPLACED = "replaced"
+
+    # not sent
+    LACKS_NEEDED = "lacks-needed"
+    TOO_BIG_THERE = "too-big-there"
 
     # changed
     COLUMN_VALUES = "column-values"
@@ -135,6 +144,12 @@ class Why(StrEnum):
     KEPT_BESIDE = "kept-beside"
     AS_BEFORE = "as-before"
     RIDES_IN_NOTE = "rides-in-note"
+    OUT_OF_NOTE = "out-of-note"
+    STYLED = "styled"
+    NEAREST = "nearest"
+    ON_ONE_LINE = "on-one-line"
+    ALLOWED_OTHERWISE = "allowed-otherwise"
+    CUT = "cut"
 
     # added
     COLUMNS_FIXED = "columns-fixed"
@@ -152,6 +167,8 @@ class Why(StrEnum):
     NAME_FROM_EMAIL = "name-from-email"
     NAME_FROM_PHONE = "name-from-phone"
     NAME_FROM_REST = "name-from-rest"
+    PARTS_FROM_NAME = "parts-from-name"
+    IDENTITY = "identity"
 
 
 class Reason(NamedTuple):

@@ -88,7 +88,7 @@ def clean(
         sys.stdout.write(render.rules())
         return 0
     sources, target = planning.sources_and_target(files, "clean")
-    plan = planning.plan_of(sources, target, read, write)
+    plan = planning.plan_of(sources, target, read, write, region=region)
     wishes = Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names)
     keeps = plan.to_layout is None and plan.keep_layout()
     wanted = CleanPlan(plan, wishes, rules_file, changes, decisions, keeps_layout=keeps,

@@ -87,7 +87,9 @@ def convert(
         *picking.relabelled(rename_category, remove_category),
         *picking.fixed_values(set_),
     ]
-    plan = planning.plan_of(sources, target, read, write, steps, split=split_into is not None)
+    plan = planning.plan_of(
+        sources, target, read, write, steps, split=split_into is not None, region=region
+    )
     if to_edit:
         if clean or set_ or plan.to_layout or split_into:
             raise UsageError("a sheet to edit shows what the book says; leave out --clean, --set, "
@@ -103,7 +105,7 @@ def convert(
         wishes = Wishes(region=region)
         wanted = CleanPlan(plan, wishes, rules_file, changes, this_year=planning.today().year)
         return run_and_tell(wanted, report)
-    if region or rules_file or changes:
+    if (region and not write.destination) or rules_file or changes:
         raise UsageError("--region, --rules-file and --changes are for cleaning; add --clean")
     with progress.shown(report.quiet) as watch:
         done = run(plan, watch)

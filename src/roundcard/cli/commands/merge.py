@@ -114,7 +114,7 @@ def merge(
     sources, target = planning.sources_and_target(files, "merge")
     if update and not into:
         raise UsageError("--update is for --into: it says what becomes of people the book has")
-    plan = planning.plan_of([*before, *sources], target, read, write)
+    plan = planning.plan_of([*before, *sources], target, read, write, region=region)
     if plan.to_layout is None:
         plan.keep_layout()
     names = [source.name for source in plan.open()]

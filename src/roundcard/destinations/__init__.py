@@ -1,0 +1,1 @@
+"""What a contact service takes: written down, checked against, fitted to."""
