@@ -147,6 +147,15 @@ def test_octets_are_read_as_they_were_meant(
     assert tally.values.changed == changed
 
 
+def test_bytes_in_the_label_of_a_custom_value_are_read_the_long_way(
+    run: Run, tmp_path: Path
+) -> None:
+    text = card("FN:Ada", "X-ROUNDCARD-CUSTOM:Berth\udcffno;12") * 9
+    (tmp_path / "s.vcf").write_bytes(text.encode("utf-8", "surrogateescape"))
+    assert run("convert", "s.vcf", "t.vcf", "--prove").code == 0
+    assert (tmp_path / "t.vcf").read_text().count("X-ROUNDCARD-CUSTOM:Berthÿno;12") == 9
+
+
 def test_breaks_are_plain_however_they_are_cut() -> None:
     octets = b"a\r\nb\rc\r\r\r\nd\ne\r"
     for size in range(1, len(octets) + 1):

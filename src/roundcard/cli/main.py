@@ -16,9 +16,11 @@ import typer
 from roundcard import __version__
 from roundcard.cli import options
 from roundcard.cli.commands import (
+    check,
     clean,
     convert,
     demo,
+    destination,
     layout,
     match,
     merge,
@@ -55,17 +57,18 @@ def _paragraphs(function: Callable[..., object]) -> str:
 
 
 for _module in (
-    survey, preview, convert, pick, match, review, merge, unmerge, update, clean,
+    survey, preview, convert, pick, match, review, merge, unmerge, update, clean, check,
 ):  # fmt: skip
     _name = _module.__name__.rpartition(".")[2]
     _command = getattr(_module, _name)
     app.command(_name, epilog=_module.EXAMPLES, help=_paragraphs(_command))(
         options.with_blocks(_command)
     )
-for each in layout.app.registered_commands:
-    if each.callback is not None:
-        each.help = _paragraphs(each.callback)
-app.add_typer(layout.app, name="layout")
+for _group, _name in ((layout.app, "layout"), (destination.app, "destination")):
+    for each in _group.registered_commands:
+        if each.callback is not None:
+            each.help = _paragraphs(each.callback)
+    app.add_typer(_group, name=_name)
 app.command("demo", epilog=demo.EXAMPLES, help=_paragraphs(demo.demo))(demo.demo)
 
 

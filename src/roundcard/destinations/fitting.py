@@ -266,7 +266,7 @@ class Fit:
                 values.append(component)
                 origins.append(prop.origin_of(0))
                 continue
-            path = _path_at(prop, index)
+            path = path_at(prop, index)
             inner = (component,) if isinstance(component, str) else component
             made = [self._text(work, prop, text, path, prop.origin_of(index, n), region)
                     for n, text in enumerate(inner)]  # fmt: skip
@@ -397,7 +397,7 @@ class Fit:
         values, origins = list(prop.components), list(prop.origins())
         gone = []
         for at, text in enumerate(prop.components):
-            here = _path_at(prop, at)
+            here = path_at(prop, at)
             if not isinstance(text, str) or not text or here.part != path.part:
                 continue
             if (prop.head.name == CUSTOM and at == 0) or loosely(text) in known:
@@ -446,7 +446,7 @@ class Fit:
         for at, component in enumerate(prop.components):
             if not component or (at == 0 and prop.head.name == CUSTOM):
                 continue
-            path = _path_at(prop, at)
+            path = path_at(prop, at)
             limit = self.to.length_of(path, FieldPath(path.field, label=path.label))
             text = component if isinstance(component, str) else "\n".join(filter(None, component))
             if limit is None or limit.of(text, self.to.charset) <= limit.most:
@@ -790,7 +790,7 @@ def _fits_into(piece: Property, prop: Property) -> bool:
     )
 
 
-def _path_at(prop: Property, at: int) -> FieldPath:
+def path_at(prop: Property, at: int) -> FieldPath:
     """The path of a component, without uses and position."""
     name = prop.head.name
     if name == "n":
@@ -812,9 +812,9 @@ def _path_at(prop: Property, at: int) -> FieldPath:
 def _path_of(piece: Property) -> FieldPath:
     """The path of the first thing that a value says."""
     if piece.head.field.kind not in ("parts",) or piece.head.name == CUSTOM:
-        return _path_at(piece, 0)
+        return path_at(piece, 0)
     at = next((n for n, part in enumerate(piece.components) if any(flat((part,)))), 0)
-    return _path_at(piece, at)
+    return path_at(piece, at)
 
 
 def _there(contact: Contact, path: FieldPath) -> bool:

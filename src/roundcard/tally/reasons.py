@@ -115,7 +115,6 @@ class Why(StrEnum):
     NOT_ALLOWED = "not-allowed"
     OVER_LIMIT = "over-limit"
     TOO_LONG_THERE = "too-long-there"
-    NO_BREAKS_THERE = "no-breaks-there"
     REPLACED = "replaced"
 
     # not sent

@@ -23,3 +23,10 @@ def read_toml(text: str) -> dict[str, Any]:
         return tomllib.loads(text)
     except RecursionError:
         raise ValueError("nested too deeply") from None
+
+
+def quoted(text: str) -> str:
+    """A text as a basic string (TOML 1.0, "String")."""
+    plain = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\t", "\\t")
+    plain = "".join(char if char.isprintable() else f"\\u{ord(char):04X}" for char in plain)
+    return f'"{plain}"'

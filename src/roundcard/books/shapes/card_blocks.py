@@ -232,7 +232,7 @@ class _Pattern:
             return None
         if head.name == CUSTOM:
             label, mark, value = raw.partition(";")
-            if not (mark and label and value) or "\\" in label:
+            if not (mark and label and value) or "\\" in label or _UNDECODED.search(label):
                 return None
             return _Begin(f"{text}:{label};")
         empty = _is_kept(head) and not head.rides and not raw.strip(_marks(head))

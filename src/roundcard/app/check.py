@@ -1,0 +1,125 @@
+"""Checking whether files are ready for a destination."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from roundcard.books.hidden import AtomicFile, spare_originals
+from roundcard.books.options import ReadOptions
+from roundcard.books.plan import Plan, Watch
+from roundcard.books.source import Source, sources_of
+from roundcard.books.transaction import Transaction
+from roundcard.card.contact import Contact
+from roundcard.destinations.check import Check, CheckReport, Row
+from roundcard.destinations.model import Destination
+from roundcard.errors import UsageError
+from roundcard.formats.csv import CsvWriter, Dialect
+from roundcard.formats.sheets import guarded
+from roundcard.formats.workbook import WorkbookWriter
+from roundcard.tally import Tally
+
+HEADINGS = ["source", "record", "person", "kind", "field", "what", "value", "becomes"]
+_SUFFIXES = (".csv", ".xlsx")
+
+
+@dataclass(frozen=True, slots=True)
+class CheckPlan:
+    """What to check, and how."""
+
+    files: Sequence[str | Path]
+    to: Destination
+    read: ReadOptions = ReadOptions()
+    there: str = ""
+    """A file that holds whom the service has; empty where that is not asked."""
+    findings: Path | None = None
+    """Where each finding is listed, a row each."""
+    region: str = ""
+    force: bool = False
+
+
+Words = Callable[[Row], str]
+"""Puts a finding into words."""
+
+
+def check_files(wanted: CheckPlan, words: Words, watch: Watch | None = None) -> CheckReport:
+    """Check a set of files. Raises `SourceError`, `UsageError` and `TargetError`."""
+    path = wanted.findings
+    if path is not None and path.suffix.lower() not in _SUFFIXES:
+        raise UsageError(f"--findings {path}: a sheet is .csv or .xlsx")
+    sources = sources_of(list(map(str, wanted.files)), wanted.read.stdin, wanted.read.how)
+    with Transaction(path) as files:
+        tell = None
+        if path is not None:
+            spare_originals(path, (each.path for each in sources))
+            sheet = _Sheet(files, path, words, force=wanted.force)
+            tell = sheet.row
+        check = Check(wanted.to, region=wanted.region, row=tell)
+        if wanted.there:
+            check.know(_contacts(wanted))
+        done = 0
+        octets = sum(source.octets for source in sources)
+        for source in sources:
+            plan = _plan_of(source, wanted)
+            before, people = done, check.forecast.people
+
+            def progress(
+                read: int, records: int, before: int = before, people: int = people
+            ) -> None:
+                if watch is not None:
+                    watch("checking", before + read, octets, people + records)
+
+            check.file(plan, progress)
+            done += source.octets
+        if path is not None:
+            sheet.end()
+        files.commit()
+    return check.report()
+
+
+def _plan_of(source: Source, wanted: CheckPlan) -> Plan:
+    plan = Plan.of(source.name, "", wanted.read)
+    plan.opened = [source]
+    return plan
+
+
+def _contacts(wanted: CheckPlan) -> Iterator[Contact]:
+    """Whom the service has, as its export tells."""
+    plan = Plan.of(wanted.there, "", wanted.read)
+    source = plan.open()[0]
+    if source.format.sort == "table" and wanted.to.layout is not None:
+        plan.layouts = [wanted.to.layout]
+    for reading in plan.readings(Tally()):
+        yield from reading.contacts()
+
+
+class _Sheet:
+    """The sheet that lists each finding."""
+
+    def __init__(self, files: Transaction, path: Path, words: Words, *, force: bool) -> None:
+        self._target = files.file(path, force=force)
+        self._words = words
+        self._book = WorkbookWriter("findings") if path.suffix.lower() == ".xlsx" else None
+        self._csv = CsvWriter(Dialect(byte_order_mark=True))
+        self._write([HEADINGS])
+
+    def row(self, row: Row) -> None:
+        """List a finding."""
+        finding, example = row
+        record = str(example.record) if example.record else ""
+        told = [example.source, record, example.person, finding.kind, finding.path,
+                self._words(row), example.before, example.after]  # fmt: skip
+        self._write([list(map(guarded, told))])
+
+    def _write(self, rows: list[list[str]]) -> None:
+        if self._book is not None:
+            self._book.add(rows)
+        else:
+            self._target.write(self._csv.encode(rows))
+
+    def end(self) -> None:
+        """Write what is still held."""
+        if self._book is not None and isinstance(self._target, AtomicFile):
+            with self._target.told():
+                self._book.save(self._target.stream)

@@ -1,0 +1,69 @@
+"""What a service does to values that it takes, as a closed table of words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from roundcard.card.paths import FieldPath
+from roundcard.clean.countries import country_code
+from roundcard.destinations.model import Destination, Rewrite
+from roundcard.values.phones import in_form
+
+
+def _digits(text: str, _: str) -> str:
+    digits = "".join(char for char in text if char.isdecimal())
+    return digits or text
+
+
+def _international(text: str, region: str) -> str:
+    return in_form(text, region).text or text
+
+
+def _spaces(text: str, _: str) -> str:
+    return " ".join(text.split(" ")) if "  " not in text else " ".join(text.split())
+
+
+def _code(text: str, _: str) -> str:
+    return country_code(text) or text
+
+
+def _same(text: str, _: str) -> str:
+    return text
+
+
+FUNCTIONS: Mapping[Rewrite, Callable[[str, str], str]] = {
+    "digits": _digits,
+    "international": _international,
+    "lower-case": lambda text, _: text.lower(),
+    "spaces": _spaces,
+    "trimmed": lambda text, _: text.strip(),
+    "code": _code,
+    "replaced": _same,
+    "from-parts": _same,
+    "uses-lost": _same,
+    "resized": _same,
+    "cut": _same,
+    "order": _same,
+}
+"""What each word makes of a text; those that do not act on a single text leave it as it is, and
+are known to who compares: another value stands there, the name is made from its parts, uses are not
+kept, a picture has another size, a text may be shorter, values stand in another order."""
+
+UNTOLD: frozenset[Rewrite] = frozenset({"replaced", "resized", "order", "uses-lost", "from-parts",
+                                        "cut"})  # fmt: skip
+"""Words that say of a field what cannot be told from a single text."""
+
+
+def rewritten(text: str, path: FieldPath, to: Destination, region: str = "") -> str:
+    """A value as it stands in the service after it took it, as far as that is told."""
+    for word in words_for(path, to):
+        text = FUNCTIONS[word](text, region)
+    return text
+
+
+def words_for(path: FieldPath, to: Destination) -> tuple[Rewrite, ...]:
+    """What is said of a field, or of one of its parts."""
+    if path in to.rewrites:
+        return to.rewrites[path]
+    whole = FieldPath(path.field, label=path.label)
+    return to.rewrites.get(whole, ())
