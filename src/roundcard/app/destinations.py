@@ -27,6 +27,7 @@ from roundcard.values.toml_text import quoted
 
 _MOST_WORDS = 12
 """Different values of a field that may be a list of allowed words."""
+_COUNTED = ("email", "phone", "address", "category", "url", "note")
 _WORDED = ("category", "kind", "gender", "address/country")
 
 
@@ -158,14 +159,17 @@ def _lines(name: str, source: Source, layout: Layout | None, seen: Seen) -> Iter
     if "uid" in seen.filled:
         yield 'identity = "uid"'
     yield '# drops = ["photo"]                  # taken without complaint, and not kept'
-    yield ""
+    yield from ("", *_limits(seen), "", *_words(seen), "", *_forms(layout))
+
+
+def _limits(seen: Seen) -> Iterator[str]:
     yield "[limits]"
     yield "# people_per_file = 500"
     yield "# bytes_per_file  = 1_000_000"
     yield f"# people_in_all   = {max(seen.people, 1)}          # so many were in the export"
     if seen.most:
         told = ", ".join(f"{field} = {most}" for field, most in sorted(seen.most.items())
-                         if field in ("email", "phone", "address", "category", "url", "note"))  # fmt: skip
+                         if field in _COUNTED)  # fmt: skip
         yield f"# values = {{ {told} }}     # the most that anybody has"
     longest = sorted(seen.longest.items(), key=lambda each: -each[1])[:8]
     if longest:
@@ -176,14 +180,18 @@ def _lines(name: str, source: Source, layout: Layout | None, seen: Seen) -> Iter
     always = [path for path, count in seen.filled.items() if count == seen.people and seen.people]
     yield f"# all = [{', '.join(map(quoted, sorted(always)))}]     # everybody has these there"
     yield '# any = ["name/family", "email"]'
-    yield ""
+
+
+def _words(seen: Seen) -> Iterator[str]:
     yield "[allowed]"
     for field_word, uses in sorted(seen.uses.items()):
         yield f'# "{field_word}/use" = {{ values = {_list(uses)} }}     # those seen'
     for path, words in sorted(seen.words.items()):
         if len(words) <= _MOST_WORDS:
             yield f"# {quoted(path)} = {{ values = {_list(words)} }}     # those seen"
-    yield ""
+
+
+def _forms(layout: Layout | None) -> Iterator[str]:
     yield "[characters]"
     encoding = layout.dialect.encoding if layout is not None else "utf-8"
     yield f"set = {quoted(encoding)}"
@@ -214,7 +222,7 @@ def keep_destination(
     """Copy a destination file, and the layout beside it that it names, into the user's own place;
     their comments are kept.
 
-    Raises `DestinationError` for a file that is wrong, `TargetError` where one of that name is kept.
+    Raises `DestinationError` for a file that is wrong, `TargetError` where its name is taken.
     """
     found = library.load(file, layout_places)
     places = [(file, home / "destinations" / f"{found.name}.toml")]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import tomllib
 from typing import Any
@@ -26,7 +27,10 @@ def read_toml(text: str) -> dict[str, Any]:
 
 
 def quoted(text: str) -> str:
-    """A text as a basic string (TOML 1.0, "String")."""
-    plain = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\t", "\\t")
-    plain = "".join(char if char.isprintable() else f"\\u{ord(char):04X}" for char in plain)
-    return f'"{plain}"'
+    """A text as a basic string (TOML 1.0, "String"); JSON's escapes are among TOML's."""
+    made = json.dumps(text, ensure_ascii=False)
+    return _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", made)
+
+
+_UNSEEN = re.compile("[\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]")
+"""What is not seen in a text, or changes how the text around it is seen."""

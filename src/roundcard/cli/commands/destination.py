@@ -100,8 +100,8 @@ def draft(
     with progress.shown(quiet) as watch:
         made = draft_destination(DraftDestination(source, output, name, force), watch)
     if not quiet:
-        sys.stderr.write(f"{output}: drafted from {made.seen.people:,} people; its limits are yours "
-                         "to fill in\n")  # fmt: skip
+        people = f"{made.seen.people:,} people"
+        sys.stderr.write(f"{output}: drafted from {people}; its limits are yours to fill in\n")
         sys.stderr.writelines(f"its layout: {path}\n" for path in made.files[1:])
 
 

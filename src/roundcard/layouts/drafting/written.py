@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
@@ -10,6 +9,7 @@ from typing import NamedTuple
 from roundcard.formats.csv import SEPARATORS, Dialect
 from roundcard.layouts.drafting.draft import Draft, DraftedColumn
 from roundcard.layouts.model import Column, Layout
+from roundcard.values.toml_text import quoted
 
 _REMARK = re.compile(r"#\s*(LOOK, )?sure (\d+) ?%: (.*)")
 _SAMPLES = re.compile(r"#\s*e\.g\. (.*)")
@@ -37,11 +37,11 @@ def as_file(draft: Draft, made_from: str, *, bare: bool = False, only_filled: bo
     """
     layout = draft.layout
     columns = [each for each in draft.columns if not (only_filled and not each.fill)]
-    lines = [*_above(draft, made_from, bare), f"name = {_text(layout.name)}", "", "[table]"]
+    lines = [*_above(draft, made_from, bare), f"name = {quoted(layout.name)}", "", "[table]"]
     lines += _dialect(layout.dialect)
     lines.append(f"heading_row = {layout.heading_row}")
     if layout.empty:
-        lines.append(f"empty = [{', '.join(_text(each) for each in sorted(layout.empty))}]")
+        lines.append(f"empty = [{', '.join(quoted(each) for each in sorted(layout.empty))}]")
     lines.append('unlisted = "skip"' if bare else 'unlisted = "custom"')
     for each in columns:
         lines += ["", *_remarks(each, bare)]
@@ -71,14 +71,14 @@ def _above(draft: Draft, made_from: str, bare: bool) -> list[str]:
 
 
 def _dialect(dialect: Dialect) -> Iterator[str]:
-    yield f"encoding = {_text(dialect.encoding)}"
-    yield f"separator = {_text(SEPARATORS.get(dialect.separator, dialect.separator))}"
+    yield f"encoding = {quoted(dialect.encoding)}"
+    yield f"separator = {quoted(SEPARATORS.get(dialect.separator, dialect.separator))}"
     if dialect.line_end != "crlf":
-        yield f"line_end = {_text(dialect.line_end)}"
+        yield f"line_end = {quoted(dialect.line_end)}"
     if dialect.byte_order_mark:
         yield "byte_order_mark = true"
     if dialect.quote != "needed":
-        yield f"quote = {_text(dialect.quote)}"
+        yield f"quote = {quoted(dialect.quote)}"
 
 
 def _remarks(each: DraftedColumn, bare: bool) -> list[str]:
@@ -100,7 +100,7 @@ def _column(column: Column, bare: bool) -> Iterator[str]:
     if column.number:
         yield f"number = {column.number}"
     else:
-        yield f"heading = {_text(column.heading)}"
+        yield f"heading = {quoted(column.heading)}"
     if column.nth > 1:
         yield f"nth = {column.nth}"
     if bare:
@@ -109,27 +109,17 @@ def _column(column: Column, bare: bool) -> Iterator[str]:
     if column.skip:
         yield "skip = true"
         return
-    holds = [_text(str(path)) for path in column.holds]
+    holds = [quoted(str(path)) for path in column.holds]
     yield f"holds = {holds[0] if len(holds) == 1 else '[' + ', '.join(holds) + ']'}"
     for key in ("parted", "many", "join"):
         if value := getattr(column, key):
-            yield f"{key} = {_text(value)}"
+            yield f"{key} = {quoted(value)}"
     if column.values:
-        pairs = ", ".join(f"{_text(theirs)} = {_text(ours)}"
+        pairs = ", ".join(f"{quoted(theirs)} = {quoted(ours)}"
                           for theirs, ours in column.values.items())  # fmt: skip
         yield f"values = {{ {pairs} }}"
     if column.date is not None:
-        yield f"date = {_text(column.date.text)}"
-
-
-def _text(text: str) -> str:
-    """A basic string of TOML; JSON's escapes are among TOML's."""
-    made = json.dumps(text, ensure_ascii=False)
-    return _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", made)
-
-
-_UNSEEN = re.compile("[\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]")
-"""What is not seen in a text, or changes how the text around it is seen."""
+        yield f"date = {quoted(column.date.text)}"
 
 
 def _one_line(text: str, longest: int) -> str:
