@@ -127,3 +127,10 @@ def test_a_table_is_read_again_by_its_layout(run: Run, tmp_path: Path) -> None:
     done = run("convert", "s.csv", "t.vcf", "--layout", "l.toml", "--prove")
     assert done.code == 0
     assert "of their texts 5 as they were\n" in done.err
+
+
+def test_parts_that_no_version_has_are_found_where_they_are_kept(tmp_path: Path) -> None:
+    many = ";".join(f"part {at:02}" for at in range(40))
+    report = proved(tmp_path, card("FN:Ada", f"ADR:{many}").encode(), "t.csv")
+    assert report.held is not None
+    assert report.held.aside >= 20

@@ -34,6 +34,7 @@ _PICTURES = frozenset({"photo", "logo"})
 _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _NOT_THERE = frozenset({Fate.LEFT_OUT, Fate.SET_ASIDE, Fate.FOLDED, Fate.PASSED_OVER})
 _ESCAPED = re.compile(r"\\([\\,;:nN\"])")
+_EXACT = re.compile("X-ROUNDCARD-EXACT=((?:[0-9A-F]{2})+)")
 _FROM = re.compile(r"(.*), record (\d+)", re.DOTALL)
 _QUOTED = re.compile(r";(?:ENCODING=)?\"?QUOTED-PRINTABLE\"?(?:[;:]|$)")
 _BASE64 = re.compile(r";(?:ENCODING=)?\"?(?:B|BASE64)\"?(?:[;:]|$)")
@@ -335,11 +336,22 @@ def _left_behind(path: Path, sources: Sequence[SourceText | None]) -> dict[Place
     """What was left behind of each record."""
     numbers = {source.name: at for at, source in enumerate(sources) if source is not None}
     found: dict[Place, str] = defaultdict(str)
+    exact = _said_exactly(path)
     for values in logical_values(path):
-        texts = [text for name, text in values if name != "X-ROUNDCARD-FROM"]
+        texts = [text for name, text in values if name != "X-ROUNDCARD-FROM"] + next(exact, [])
         for name, text in values:
             said = _FROM.fullmatch(text) if name == "X-ROUNDCARD-FROM" else None
             if said and said[1] in numbers:
                 place = Place(numbers[said[1]], int(said[2]))
                 found[place] += "\x1f".join(map(_loose, texts)) + "\x1f"
     return found
+
+
+def _said_exactly(path: Path) -> Iterator[list[str]]:
+    """What the parameters of each card say that its values cannot: parts that no version has."""
+    texts: list[str] = []
+    for line in _lines(path):
+        texts += [bytes.fromhex(said).decode("utf-8", "replace") for said in _EXACT.findall(line)]
+        if line == "END:VCARD":
+            yield texts
+            texts = []
