@@ -18,6 +18,7 @@ from roundcard.cli import options
 from roundcard.cli.commands import (
     check,
     clean,
+    compare,
     convert,
     demo,
     destination,
@@ -58,6 +59,7 @@ def _paragraphs(function: Callable[..., object]) -> str:
 
 for _module in (
     survey, preview, convert, pick, match, review, merge, unmerge, update, clean, check,
+    compare,
 ):  # fmt: skip
     _name = _module.__name__.rpartition(".")[2]
     _command = getattr(_module, _name)

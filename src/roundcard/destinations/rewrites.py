@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
+from roundcard.card.contact import Contact, Property
+from roundcard.card.fields import CUSTOM
+from roundcard.card.head import Component, head, with_params
 from roundcard.card.paths import FieldPath
 from roundcard.clean.countries import country_code
+from roundcard.destinations.fitting import path_at
 from roundcard.destinations.model import Destination, Rewrite
 from roundcard.values.phones import in_form
 
@@ -67,3 +71,38 @@ def words_for(path: FieldPath, to: Destination) -> tuple[Rewrite, ...]:
         return to.rewrites[path]
     whole = FieldPath(path.field, label=path.label)
     return to.rewrites.get(whole, ())
+
+
+def rewritten_contact(contact: Contact, to: Destination, region: str = "") -> Contact:
+    """A person as the service holds them after it took them, as far as that is told."""
+    if not to.rewrites:
+        return contact
+    props = []
+    for prop in contact.properties:
+        if prop.rides or not prop.size() or prop.head.field.kind in ("media", "raw"):
+            props.append(prop)
+            continue
+        if "uses-lost" in words_for(FieldPath(prop.head.field.path or "note"), to):
+            made = with_params(prop.head, type=None)
+            prop = Property(head(made.name, made.params), prop.value, prop.origin)
+        props.append(_rewritten(prop, to, region))
+    return Contact(props, contact.origin)
+
+
+def _rewritten(prop: Property, to: Destination, region: str) -> Property:
+    values: list[Component] = []
+    for at, component in enumerate(prop.components):
+        path = path_at(prop, at)
+        if not words_for(path, to) or (at == 0 and prop.head.name == CUSTOM):
+            values.append(component)
+        elif isinstance(component, str):
+            values.append(rewritten(component, path, to, region) if component else component)
+        else:
+            values.append(tuple(rewritten(text, path, to, region) for text in component))
+    if values == list(prop.components):
+        return prop
+    if isinstance(prop.value, str):
+        only = values[0]
+        assert isinstance(only, str)
+        return prop.replaced(only)
+    return prop.replaced(tuple(values))
