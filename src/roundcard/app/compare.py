@@ -181,7 +181,8 @@ class _Comparison:
             for contact in reading.contacts(progress):
                 raw, held = self._forms(contact, old=old)
                 mine = digest_of(said_by(held))
-                side.add(held if old and held is not raw else raw, mine, digest_of(said_by(raw)))
+                as_it_is = mine if held is raw else digest_of(said_by(raw))
+                side.add(held if old else raw, mine, as_it_is)
             done += reading.source.octets
         self.report.old_people = len(self.old_side)
         self.report.new_people = len(self.new_side)
@@ -246,7 +247,7 @@ class _Comparison:
         old_raw, old_held = self._forms(old, old=True)
         new_raw, new_held = self._forms(new, old=False)
         found = differences(said_by(old_held), said_by(new_held))
-        person = called(new) or called(old)
+        person = called(old) or called(new)
         if self.wanted.to is not None:
             raw = differences(said_by(old_raw), said_by(new_raw))
             said = {(each.path, each.before, each.after) for each in found}

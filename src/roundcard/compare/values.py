@@ -6,13 +6,15 @@ stamps of the formats (when a record was last changed, by which program) say not
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from hashlib import blake2b
 from typing import Literal, NamedTuple
 
 from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.equality import folded, identity, key
+from roundcard.card.equality import email, folded, identity, normal
+from roundcard.card.equality import number as dialled
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, by_path
+from roundcard.card.head import Head
 from roundcard.card.names import says_same
 from roundcard.card.paths import FieldPath
 from roundcard.values.cells import write_uses
@@ -45,75 +47,121 @@ class Difference(NamedTuple):
     after: str
 
 
+class _Plan(NamedTuple):
+    """How properties with one head are looked at."""
+
+    paths: tuple[str, ...]
+    """By component; one for a value of one text."""
+    use: str
+    labelled: bool
+    """Whether the label of the group counts."""
+    key: Callable[[str], str]
+    kind: str
+    alone: bool
+    """Whether it is counted at all."""
+
+
+_plans: dict[Head, _Plan] = {}
+_MOST_PLANS = 20_000
+
+
 def said_by(contact: Contact) -> list[Said]:
     """The values of a person."""
-    parts = next((prop for prop in contact.properties if prop.head.name == "n" and prop.size()
-                  and not prop.head.phonetic), None)  # fmt: skip
     found: list[Said] = []
+    parts: Property | None = None
+    wholes: list[tuple[int, Property]] = []
     for number, prop in enumerate(contact.properties):
-        name = prop.head.name
-        if prop.rides or name in _STAMPS or not prop.size():
+        made = prop.head
+        plan = _plans.get(made) or _plan(made)
+        if not plan.alone or prop.rides or not prop.size():
             continue
-        if name == "fn" and parts is not None and says_same(prop.text, parts.value):
+        if made.name == "fn":
+            wholes.append((number, prop))
             continue
-        found += _of(contact, prop, number)
+        if made.name == "n" and parts is None and not made.phonetic:
+            parts = prop
+        _add(found, contact, prop, plan, number)
+    for number, prop in wholes:
+        if parts is None or not says_same(prop.text, parts.value):
+            _add(found, contact, prop, _plans.get(prop.head) or _plan(prop.head), number)
     return found
 
 
-def _of(contact: Contact, prop: Property, number: int) -> Iterator[Said]:
-    made, field = prop.head, prop.head.field
-    label = contact.label_of(prop)
-    use = write_uses(made, label, field.path) if field.uses else label
-    if made.name == CUSTOM:
+def _plan(made: Head) -> _Plan:
+    field, name = made.field, made.name
+    word = field.path or name
+    names: tuple[str, ...] = {"n": N_PARTS, "adr": ADR_PARTS}.get(name, ())
+    sound = "phonetic-" if made.phonetic else ""
+    if name == "org":
+        paths: tuple[str, ...] = ("org", *["org/unit"] * 60)
+    elif names:
+        paths = tuple(f"{word}/{sound}{part}" for part in names)
+    elif field.kind == "raw":
+        paths = (f"custom/{name.upper()}",)
+    else:
+        paths = (f"{word}/full" if name in ("fn", "label") else word,)
+    use = "" if made.group or not field.uses else write_uses(made, "", field.path)
+    fold = identity if name == "uid" else _KEYS[field.equality]
+    found = _Plan(paths, use, bool(made.group), fold, field.kind if name != CUSTOM else CUSTOM,
+                  name not in _STAMPS)  # fmt: skip
+    if len(_plans) < _MOST_PLANS:
+        _plans[made] = found
+    return found
+
+
+def _add(found: list[Said], contact: Contact, prop: Property, plan: _Plan, number: int) -> None:
+    """Add what a property says."""
+    paths, use, kind = plan.paths, plan.use, plan.kind
+    if plan.labelled:
+        label = contact.label_of(prop)
+        field = prop.head.field
+        use = write_uses(prop.head, label, field.path) if field.uses else label
+    if kind == CUSTOM:
         said, *values = prop.components
         path = str(FieldPath("custom", label=" ".join(flat((said,))) or "?"))
-        yield Said(path, "", _key(" ".join(flat(tuple(values))), "text"), prop.text)
-        return
-    if field.kind == "raw":
+        text = " ".join(flat(tuple(values)))
+        found.append(Said(path, "", normal(text), text))
+    elif kind == "raw":
         text = prop.raw if prop.raw is not None else prop.text
-        yield Said(f"custom/{made.name.upper()}", "", text, text)
-        return
-    word = field.path or made.name
-    if field.kind in ("parts", "list"):
-        names = {"n": N_PARTS, "adr": ADR_PARTS}.get(made.name, ())
-        sound = "phonetic-" if made.phonetic else ""
+        found.append(Said(paths[0], "", text, text))
+    elif kind in ("parts", "list"):
+        last, address = len(paths) - 1, prop.head.name == "adr"
+        place = number + 1 if address or prop.head.name == "org" else 0
         for at, component in enumerate(prop.components):
-            texts = [line for text in flat((component,)) for line in _lines(text, made.name)]
-            part = names[at] if at < len(names) else "unit" if made.name == "org" and at else ""
-            for text in texts:
-                path = f"{word}/{sound}{part}" if part else word
-                place = number + 1 if made.name in ("adr", "org") else 0
-                yield Said(path, use, _key(text, field.equality), text, place)
-        return
-    text = prop.text
-    if field.kind == "date":
-        date = parse_iso(text)
-        text = date.iso() if date is not None else text
-    path = "name/full" if made.name == "fn" else f"{word}/full" if made.name == "label" else word
-    told = identity(text) if made.name == "uid" else _key(text, field.equality)
-    if field.kind == "media":
-        told, text = _digest(text), f"({len(text):,} characters)"
-    yield Said(path, use, told, text)
+            if not component:
+                continue
+            path = paths[min(at, last)]
+            for text in (component,) if isinstance(component, str) else filter(None, component):
+                for line in text.split("\n") if address and "\n" in text else (text,):
+                    if line.strip():
+                        found.append(Said(path, use, plan.key(line), line, place))
+    elif kind == "media":
+        text = prop.text
+        found.append(Said(paths[0], use, _digest(text), f"({len(text):,} characters)"))
+    else:
+        text = prop.text
+        if kind == "date":
+            date = parse_iso(text)
+            text = date.iso() if date is not None else text
+        found.append(Said(paths[0], use, plan.key(text), text))
 
 
-def _lines(text: str, name: str) -> Sequence[str]:
-    return [line for line in text.split("\n") if line.strip()] if name == "adr" else [text]
-
-
-def _key(text: str, equality: str) -> str:
-    made = key(text, equality)  # type: ignore[arg-type]
-    return made if isinstance(made, str) else text
+_KEYS: dict[str, Callable[[str], str]] = {
+    "exact": str, "text": normal, "folded": folded, "number": dialled, "email": email,
+}  # fmt: skip
 
 
 def _digest(text: str) -> str:
     return blake2b(text.encode("utf-8", "replace"), digest_size=12).hexdigest()
 
 
+_MASK = (1 << 64) - 1
+
+
 def digest_of(said: Sequence[Said]) -> int:
-    """A number that is the same for persons who say the same, in whatever order."""
-    told = sorted(f"{each.path}\x1f{each.use}\x1f{each.key}" for each in said if each.path != "uid")
-    return int.from_bytes(blake2b("\x1e".join(told).encode("utf-8", "replace"),
-                                  digest_size=8).digest(), "big")  # fmt: skip
+    """A number that is the same for persons who say the same, in whatever order; within one run of
+    the program."""
+    return sum([hash(each[:3]) for each in said if each[0] != "uid"]) & _MASK
 
 
 def differences(old: Sequence[Said], new: Sequence[Said]) -> list[Difference]:

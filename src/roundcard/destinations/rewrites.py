@@ -74,15 +74,18 @@ def words_for(path: FieldPath, to: Destination) -> tuple[Rewrite, ...]:
 
 
 def rewritten_contact(contact: Contact, to: Destination, region: str = "") -> Contact:
-    """A person as the service holds them after it took them, as far as that is told."""
-    if not to.rewrites:
+    """A person as the service holds them after it took them, as far as that is told; of values
+    whose use has no column in its table, the use is lost."""
+    useless = uses_lost(to)
+    if not to.rewrites and not useless:
         return contact
     props = []
     for prop in contact.properties:
         if prop.rides or not prop.size() or prop.head.field.kind in ("media", "raw"):
             props.append(prop)
             continue
-        if "uses-lost" in words_for(FieldPath(prop.head.field.path or "note"), to):
+        word = prop.head.field.path or "note"
+        if word in useless or "uses-lost" in words_for(FieldPath(word), to):
             made = with_params(prop.head, type=None)
             prop = Property(head(made.name, made.params), prop.value, prop.origin)
         props.append(_rewritten(prop, to, region))
@@ -106,3 +109,12 @@ def _rewritten(prop: Property, to: Destination, region: str) -> Property:
         assert isinstance(only, str)
         return prop.replaced(only)
     return prop.replaced(tuple(values))
+
+
+def uses_lost(to: Destination) -> frozenset[str]:
+    """The fields of which a destination's table has no column that says a use."""
+    if to.layout is None or to.accepts[0] not in ("table", "workbook"):
+        return frozenset()
+    paths = [path for column in to.layout.columns for path in column.holds]
+    told = {path.field for path in paths if path.part == "use" or path.uses or path.label}
+    return frozenset({path.field for path in paths} - told)

@@ -14,7 +14,7 @@ EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
   roundcard compare skippers.vcf skippers-now.vcf
 
-  roundcard compare skippers.vcf skippers-now.vcf --sheet skippers-changes.csv --new skippers-new.vcf
+  roundcard compare skippers.vcf skippers-now.vcf --sheet differences.csv --new new-skippers.vcf
 
   roundcard compare for-lockside.csv lockside-export.csv --as lockside
 """
