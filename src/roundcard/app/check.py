@@ -36,6 +36,8 @@ class CheckPlan:
     findings: Path | None = None
     """Where each finding is listed, a row each."""
     region: str = ""
+    existing: str = ""
+    """What the import is to do with people whom the service knows."""
     force: bool = False
 
 
@@ -46,6 +48,11 @@ Words = Callable[[Row], str]
 def check_files(wanted: CheckPlan, words: Words, watch: Watch | None = None) -> CheckReport:
     """Check a set of files. Raises `SourceError`, `UsageError` and `TargetError`."""
     path = wanted.findings
+    may = wanted.to.on_import.existing
+    if wanted.existing and wanted.existing not in may:
+        said = f"it can {', '.join(may)}" if may else "its file does not say what it can do"
+        raise UsageError(f"--existing {wanted.existing}: {wanted.to.title} cannot do that with "
+                         f"people whom it knows; {said}")  # fmt: skip
     if path is not None and path.suffix.lower() not in _SUFFIXES:
         raise UsageError(f"--findings {path}: a sheet is .csv or .xlsx")
     sources = sources_of(list(map(str, wanted.files)), wanted.read.stdin, wanted.read.how)
@@ -55,7 +62,7 @@ def check_files(wanted: CheckPlan, words: Words, watch: Watch | None = None) -> 
             spare_originals(path, (each.path for each in sources))
             sheet = _Sheet(files, path, words, force=wanted.force)
             tell = sheet.row
-        check = Check(wanted.to, region=wanted.region, row=tell)
+        check = Check(wanted.to, region=wanted.region, existing=wanted.existing, row=tell)
         if wanted.there:
             check.know(_contacts(wanted))
         done = 0

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from typing import Annotated, Any, NoReturn
 
 import typer
+from typer.core import TyperGroup
 
 from roundcard import __version__
 from roundcard.cli import options
@@ -39,8 +40,20 @@ INTERRUPTED = 130
 _COMMAND_LINE_ERROR: type[Exception] = typer.BadParameter.__mro__[1]
 """What typer raises for a command line that it cannot make sense of."""
 
+
+class _InOrder(TyperGroup):
+    """The program's commands in the order of work, single ones and groups alike."""
+
+    def list_commands(self, ctx: Any) -> list[str]:
+        """The names of the commands."""
+        names = [module.__name__.rpartition(".")[2]
+                 for modules in _IN_ORDER.values() for module in modules]  # fmt: skip
+        return [name for name in names if name in super(_InOrder, self).list_commands(ctx)]
+
+
 app = typer.Typer(
     name="roundcard",
+    cls=_InOrder,
     no_args_is_help=True,
     rich_markup_mode="rich",
     pretty_exceptions_enable=False,
@@ -57,21 +70,36 @@ def _paragraphs(function: Callable[..., object]) -> str:
     return "\n\n".join(" ".join(part.split()) for part in text.split("\n\n"))
 
 
-for _module in (
-    survey, preview, convert, pick, match, review, merge, unmerge, update, clean, check,
-    compare,
-):  # fmt: skip
-    _name = _module.__name__.rpartition(".")[2]
-    _command = getattr(_module, _name)
-    app.command(_name, epilog=_module.EXAMPLES, help=_paragraphs(_command))(
-        options.with_blocks(_command)
+_IN_ORDER: dict[str, tuple[Any, ...]] = {
+    "Look": (survey, preview),
+    "Map": (layout,),
+    "Choose and clean": (convert, pick, clean, update),
+    "Doubles": (match, review, merge, unmerge),
+    "Destination": (destination, check, compare),
+    "This tool": (demo,),
+}
+"""The commands in the order of work."""
+
+
+def _add(module: Any, panel: str) -> None:
+    """Add a command, or a group of them, to the program."""
+    name = module.__name__.rpartition(".")[2]
+    group = getattr(module, "app", None)
+    if group is not None:
+        for each in group.registered_commands:
+            if each.callback is not None:
+                each.help = _paragraphs(each.callback)
+        app.add_typer(group, name=name, rich_help_panel=panel)
+        return
+    command = getattr(module, name)
+    app.command(name, epilog=module.EXAMPLES, help=_paragraphs(command), rich_help_panel=panel)(
+        options.with_blocks(command)
     )
-for _group, _name in ((layout.app, "layout"), (destination.app, "destination")):
-    for each in _group.registered_commands:
-        if each.callback is not None:
-            each.help = _paragraphs(each.callback)
-    app.add_typer(_group, name=_name)
-app.command("demo", epilog=demo.EXAMPLES, help=_paragraphs(demo.demo))(demo.demo)
+
+
+for _panel, _modules in _IN_ORDER.items():
+    for _module in _modules:
+        _add(_module, _panel)
 
 
 def _version(asked: bool) -> None:

@@ -82,6 +82,8 @@ class Forecast:
     new: int = 0
     asked: bool = False
     """Whether it is known whom the service has."""
+    existing: str = ""
+    """What the import is to do with those; empty where that is not said."""
 
     @property
     def taken(self) -> int:
@@ -106,9 +108,16 @@ class Check:
     """Checks one file after another, and then the whole set."""
 
     def __init__(
-        self, to: Destination, *, region: str = "", row: Callable[[Row], None] | None = None
+        self,
+        to: Destination,
+        *,
+        region: str = "",
+        existing: str = "",
+        row: Callable[[Row], None] | None = None,
     ) -> None:
-        """`row` is called with each thing that is found."""
+        """`existing` is what the import is to do with people whom the service knows; `row` is
+        called with each thing that is found."""
+        self._existing = existing
         self.to = to
         self._row = row
         self._region = region
@@ -116,7 +125,7 @@ class Check:
         self._keys: dict[int, tuple[int, int, str]] = {}
         self._there: set[int] | None = None
         self._sources: list[str] = []
-        self.forecast = Forecast()
+        self.forecast = Forecast(existing=existing)
         plain = replace(to, overflow=None)  # what has no room is told by what refuses it
         self._fits = {table: Fit(plain, table=table, region=region, tell=self._effect)
                       for table in self._sorts()}  # fmt: skip
@@ -138,7 +147,8 @@ class Check:
         self._sources.append(source.name)
         whole = self._as_file(source, plan)
         table = source.format.sort == "table"
-        fit = self._fits.get(table) or next(iter(self._fits.values()))
+        preferred = by_name(FORMATS[self.to.accepts[0]]).sort == "table"
+        fit = self._fits[table if self.to.takes(source.format.name) else preferred]
         tally = Tally(_Aside(self._set_aside))
         before = self.forecast.people
         people = 0
@@ -168,7 +178,10 @@ class Check:
                 continue
             rule = "same-key" if first[0] == number else "in-two-files"
             other = f"{self._sources[first[0]]}, record {first[1]}: {first[2]}"
-            self._tell("merged", rule, named(at, self.to), "",
+            if self._existing == "beside":
+                break
+            kind: Kind = "ignored" if self._existing == "leave" else "merged"
+            self._tell(kind, rule, named(at, self.to), "",
                        Example(self._sources[number], contact.record, called(contact),
                                " ".join(text), other))  # fmt: skip
             break

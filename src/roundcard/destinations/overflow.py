@@ -24,7 +24,7 @@ from roundcard.card.head import Component, head, typed
 from roundcard.card.paths import FieldPath, parse
 from roundcard.errors import PathError
 from roundcard.values.cells import from_cell
-from roundcard.values.extensions import read_extension
+from roundcard.values.extensions import read_extension, shown_extension
 from roundcard.values.set_value import is_extension, part_index
 
 MARK = "[more]"
@@ -67,9 +67,10 @@ def lines_of(prop: Property, label: str, number: int) -> list[Line] | None:
         return [Line(FieldPath("custom", label=title), texts[0], prop.origin_of(1))]
     if not field.path:
         name = made.name.upper()
-        if not is_extension(name) or prop.raw is not None:
+        if not is_extension(name) or (prop.raw is not None and made.coded):
             return None
-        return [Line(FieldPath("custom", label=name), prop.text, prop.origin_of(0))]
+        text = shown_extension(prop.raw) if prop.raw is not None else prop.text
+        return [Line(FieldPath("custom", label=name), text, prop.origin_of(0))]
     if label and (uses or not field.uses):
         return None
     place = FieldPath(field.path, () if label else uses, label, number)

@@ -331,7 +331,14 @@ class WorkbookWriter:
         """Write the workbook out."""
         if not self._begun:
             self._begin()
-        self._book.save(stream)
+        from openpyxl.writer.excel import ExcelWriter
+
+        archive = zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED, allowZip64=True)
+        try:
+            ExcelWriter(self._book, archive).save()
+        except BaseException:
+            archive.fp = None  # or it would be ended later, when the stream is closed
+            raise
 
 
 def _sheet_title(title: str) -> str:

@@ -39,6 +39,13 @@ def check(
         str,
         typer.Option(help="An export of what the service has, to tell who is new.", metavar="FILE"),
     ] = "",
+    existing: Annotated[
+        str,
+        typer.Option(
+            help="What the import is to do with people whom it knows: update, beside, leave.",
+            metavar="WORD",
+        ),
+    ] = "",
     findings: Annotated[
         Path | None,
         typer.Option(help="List each finding in a sheet, a row each.", metavar="FILE.csv|.xlsx"),
@@ -61,7 +68,8 @@ def check(
     from roundcard.cli.render import progress
 
     to = planning.destination(destination)
-    wanted = CheckPlan(files, to, planning.reading(read), there, findings, region, force)
+    wanted = CheckPlan(files, to, planning.reading(read), there, findings, region, existing,
+                       force)  # fmt: skip
     with progress.shown(report.quiet) as watch:
         done = check_files(wanted, render.row_in_words, watch)
     if report.json:

@@ -64,7 +64,7 @@ def demo(
             stderr=None if sys.stdout.isatty() and sys.stderr.isatty() else subprocess.STDOUT,
             env=os.environ | {"PYTHONPATH": os.pathsep.join(filter(None, sys.path))},
         )
-        if done.returncode:
+        if done.returncode != step.get("exit", 0):
             sys.stdout.write(f"(exit code {done.returncode})\n")
             return done.returncode
     sys.stdout.write(_farewell(target))
@@ -81,7 +81,8 @@ def _lay_out(folder: Path | None) -> Path:
     source = resources.files("roundcard") / "demo"
     try:
         (target / "layouts").mkdir(parents=True, exist_ok=True)
-        for inner in ("", "layouts"):
+        (target / "destinations").mkdir(exist_ok=True)
+        for inner in ("", "layouts", "destinations"):
             for item in (source / inner).iterdir() if inner else source.iterdir():
                 if item.is_file() and item.name != "steps.toml":
                     (target / inner / item.name).write_bytes(item.read_bytes())
@@ -108,8 +109,8 @@ def _farewell(target: Path) -> str:
     )
     title = styled("What to try next", "bold", sys.stdout)
     written = ("trust.vcf, the whole book as vCard 4.0",
-               "for-lockside.csv, the same as Lockside's table",
-               "for-lockside.left-behind.vcf, what Lockside has no column for")  # fmt: skip
+               "for-lockside.csv, the merged book as Lockside takes it",
+               "for-lockside.left-behind.vcf, what Lockside has no room for")  # fmt: skip
     lines = [f"\n{styled('Where everything lies', 'bold', sys.stdout)}", f"  {target.resolve()}"]
     lines += [f"    {line}" for line in written]
     return "\n".join([*lines, "", title, *(f"  $ {line}" for line in tries)]) + "\n"

@@ -90,7 +90,7 @@ def mend_of(finding: Finding, files: Sequence[str], name: str) -> str:
     said = " ".join(shlex.quote(each) for each in files) if len(files) <= 2 else "FILE…"
     to = f"--destination {shlex.quote(name)}"
     if finding.kind == "merged":
-        return f"roundcard match {said}, and merge who is the same"
+        return f"roundcard match {said}, and merge who is the same; or import with 'beside'"
     if finding.rule == "unreadable":
         return f"roundcard survey {said}, and mend these records"
     if finding.rule == Why.LACKS_NEEDED:
@@ -158,7 +158,10 @@ def _forecast(report: CheckReport, to: Destination) -> list[str]:
     lines = [styled("forecast", "bold", sys.stdout)]
     rows = [(told.taken, "people will be taken"), (told.refused, "people will be refused")]
     if told.asked:
-        rows += [(told.known, f"of them it knows already: {_existing(to)}"), (told.new, "are new")]
+        rows += [
+            (told.known, f"of them it knows already: {_existing(report, to)}"),
+            (told.new, "are new"),
+        ]
     digits = max(len(f"{number:,}") for number, _ in rows)
     lines += [f"  {number:>{digits},}  {what}" for number, what in rows]
     if not told.asked:
@@ -166,9 +169,10 @@ def _forecast(report: CheckReport, to: Destination) -> list[str]:
     return lines
 
 
-def _existing(to: Destination) -> str:
+def _existing(report: CheckReport, to: Destination) -> str:
     words = {"update": "update them", "beside": "put them beside", "leave": "leave its own"}
-    return " or ".join(words[each] for each in to.on_import.existing) or "what it does is not said"
+    chosen = [report.forecast.existing] if report.forecast.existing else to.on_import.existing
+    return " or ".join(words[each] for each in chosen) or "what it does is not said"
 
 
 def for_machines(report: CheckReport) -> str:
@@ -196,6 +200,6 @@ def for_machines(report: CheckReport) -> str:
             "asked": told.asked,
             "known": told.known if told.asked else None,
             "new": told.new if told.asked else None,
-            "existing": list(report.destination.on_import.existing),
+            "existing": told.existing or list(report.destination.on_import.existing),
         },
     })  # fmt: skip

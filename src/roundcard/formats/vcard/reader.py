@@ -452,10 +452,10 @@ def _on_envelope(prop: Property) -> list[Property]:
     if prop.raw is not None:  # RFC 6350 section 6.3.1 prints line breaks as in values
         text = unescape(text)
     params = tuple((key, values) for key, values in old.params if key != "label")
-    if not prop.size():
+    if not prop.size() and text.strip():
         return [Property(head("label", params, old.group), text, prop.origin)]
     address = Property(head("adr", params, old.group), prop.value, prop.origin)
-    if not text:
+    if not text.strip():
         return [address]
     params = tuple((key, values) for key, values in params if key in _OF_BOTH)
     return [address, Property(head("label", params, old.group), text, prop.origin)]
