@@ -20,6 +20,7 @@ from roundcard._version import __version__
 from roundcard.errors import (
     BalanceError,
     ConditionError,
+    DestinationError,
     LayoutError,
     PathError,
     PlanError,
@@ -31,10 +32,14 @@ from roundcard.errors import (
 )
 
 if TYPE_CHECKING:
+    from roundcard.app.check import CheckPlan, check_files
     from roundcard.app.clean import CleanPlan, CleanReport, clean_books
+    from roundcard.app.compare import ComparePlan, CompareReport, compare_books
     from roundcard.app.convert import Report, convert
+    from roundcard.app.destinations import load_destination
     from roundcard.app.draft import DraftPlan, DraftReport, draft_layout
     from roundcard.app.edit import SheetReport, edits_in, update_book, write_to_edit
+    from roundcard.app.fit import fit_to, read_from
     from roundcard.app.match import MatchPlan, MatchReport, match_people
     from roundcard.app.merge import MergePlan, MergeReport, merge_people
     from roundcard.app.pick import PickPlan, PickReport, pick_people, write_people
@@ -50,6 +55,8 @@ if TYPE_CHECKING:
     from roundcard.card.paths import FieldPath
     from roundcard.card.paths import parse as parse_path
     from roundcard.clean.user_rules import Wishes
+    from roundcard.destinations.check import CheckReport
+    from roundcard.destinations.model import Destination
     from roundcard.layouts.library import load as load_layout
     from roundcard.merge.policy import Policy
     from roundcard.pick.conditions import Condition
@@ -57,10 +64,15 @@ if TYPE_CHECKING:
     from roundcard.tally.reasons import Fate, Reason
 
 _LATER = {
+    "CheckPlan": "app.check",
+    "CheckReport": "destinations.check",
     "CleanPlan": "app.clean",
     "CleanReport": "app.clean",
+    "ComparePlan": "app.compare",
+    "CompareReport": "app.compare",
     "Condition": "pick.conditions",
     "Contact": "card.contact",
+    "Destination": "destinations.model",
     "DraftPlan": "app.draft",
     "DraftReport": "app.draft",
     "Fate": "tally.reasons",
@@ -86,10 +98,14 @@ _LATER = {
     "UnmergeReport": "app.unmerge",
     "Wishes": "clean.user_rules",
     "WriteOptions": "books.options",
+    "check_files": "app.check",
     "clean_books": "app.clean",
+    "compare_books": "app.compare",
     "convert": "app.convert",
     "draft_layout": "app.draft",
     "edits_in": "app.edit",
+    "fit_to": "app.fit",
+    "load_destination": "app.destinations",
     "load_layout": "layouts.library:load",
     "match_people": "app.match",
     "merge_people": "app.merge",
@@ -97,6 +113,7 @@ _LATER = {
     "pick_people": "app.pick",
     "preview_records": "app.preview",
     "read": "app.read",
+    "read_from": "app.fit",
     "survey_sources": "app.survey",
     "unmerge_people": "app.unmerge",
     "update_book": "app.edit",
@@ -120,11 +137,17 @@ def __dir__() -> list[str]:
 
 __all__ = [
     "BalanceError",
+    "CheckPlan",
+    "CheckReport",
     "CleanPlan",
     "CleanReport",
+    "ComparePlan",
+    "CompareReport",
     "Condition",
     "ConditionError",
     "Contact",
+    "Destination",
+    "DestinationError",
     "DraftPlan",
     "DraftReport",
     "Fate",
@@ -159,10 +182,14 @@ __all__ = [
     "Wishes",
     "WriteOptions",
     "__version__",
+    "check_files",
     "clean_books",
+    "compare_books",
     "convert",
     "draft_layout",
     "edits_in",
+    "fit_to",
+    "load_destination",
     "load_layout",
     "match_people",
     "merge_people",
@@ -170,6 +197,7 @@ __all__ = [
     "pick_people",
     "preview_records",
     "read",
+    "read_from",
     "survey_sources",
     "unmerge_people",
     "update_book",

@@ -96,7 +96,7 @@ def _contacts(wanted: CheckPlan) -> Iterator[Contact]:
     plan = Plan.of(wanted.there, "", wanted.read)
     source = plan.open()[0]
     if source.format.sort == "table" and wanted.to.layout is not None:
-        plan.layouts = [wanted.to.layout]
+        plan.layouts, plan.where_they_fit = [wanted.to.layout], True
     for reading in plan.readings(Tally()):
         yield from reading.contacts()
 

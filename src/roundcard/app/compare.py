@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Container, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
@@ -20,7 +20,7 @@ from roundcard.card.contact import Contact
 from roundcard.card.names import called
 from roundcard.card.origin import unpack
 from roundcard.compare.pairing import How, Pair, Pairing, Side
-from roundcard.compare.values import Difference, differences, digest_of, said_by
+from roundcard.compare.values import Difference, differences, digest_of, said_by, spelling_of
 from roundcard.destinations.fitting import Fit
 from roundcard.destinations.model import Destination
 from roundcard.destinations.rewrites import rewritten_contact
@@ -136,10 +136,10 @@ class _Comparison:
 
     def _plan(self, sources: list[Source]) -> Plan:
         read, to = self.wanted.read, self.wanted.to
-        if to is not None and to.layout is not None:
-            read = replace(read, kept=[*read.kept, to.layout])
         plan = Plan.of([source.name for source in sources], "", read)
         plan.opened = sources
+        if to is not None and to.layout is not None:
+            plan.layouts, plan.where_they_fit = [*plan.layouts, to.layout], True
         return plan
 
     def run(self) -> CompareReport:
@@ -180,9 +180,9 @@ class _Comparison:
 
             for contact in reading.contacts(progress):
                 raw, held = self._forms(contact, old=old)
-                mine = digest_of(said_by(held))
-                as_it_is = mine if held is raw else digest_of(said_by(raw))
-                side.add(held if old else raw, mine, as_it_is)
+                said = said_by(raw)
+                mine = digest_of(said if held is raw else said_by(held))
+                side.add(held if old else raw, mine, spelling_of(said))
             done += reading.source.octets
         self.report.old_people = len(self.old_side)
         self.report.new_people = len(self.new_side)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -16,7 +16,7 @@ from roundcard.card.fields import CUSTOM
 from roundcard.destinations import library
 from roundcard.destinations.file import NAME
 from roundcard.destinations.fitting import path_at
-from roundcard.destinations.model import FORMATS
+from roundcard.destinations.model import FORMATS, Destination
 from roundcard.errors import DestinationError, TargetError
 from roundcard.formats import by_name
 from roundcard.layouts.drafting.written import as_file
@@ -214,6 +214,15 @@ def _forms(layout: Layout | None) -> Iterator[str]:
 
 def _list(words: Counter[str]) -> str:
     return f"[{', '.join(quoted(word) for word, _ in words.most_common())}]"
+
+
+def load_destination(path: Path | str, layout_places: Sequence[Path] = ()) -> Destination:
+    """The destination in a file; its layout stands in ``layouts`` beside it, or in one of
+    `layout_places`.
+
+    Raises `DestinationError` where the file cannot be read or is wrong.
+    """
+    return library.load(path, layout_places)
 
 
 def keep_destination(

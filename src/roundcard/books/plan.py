@@ -15,7 +15,13 @@ from roundcard.books.shapes.steps import Wanted
 from roundcard.books.sidefiles import Say
 from roundcard.books.source import STANDARD, HowToRead, Source, sources_of
 from roundcard.books.source_reader import Reading
-from roundcard.books.tables import open_table
+from roundcard.books.tables import (
+    FITS_WELL,
+    dialect_for,
+    fits_table,
+    guessed_dialect,
+    open_table,
+)
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.errors import UsageError
@@ -36,6 +42,8 @@ class Plan:
     sources: Sequence[str]
     target: str
     layouts: Sequence[Layout] = ()
+    where_they_fit: bool = False
+    """Whether `layouts` are for the tables only whose headings they know."""
     kept: Sequence[Layout] = ()
     """Layouts of the user's that may be taken unasked where they fit."""
     to_layout: Layout | None = None
@@ -128,9 +136,17 @@ class Plan:
     def readings(self, tally: Tally) -> list[Reading]:
         """One pass over each of the sources; what is read is counted in `tally`."""
         return [
-            Reading(source, number, self.layouts, tally, self.kept)
+            Reading(source, number, self._layouts_for(source), tally, self.kept)
             for number, source in enumerate(self.open())
         ]
+
+    def _layouts_for(self, source: Source) -> Sequence[Layout]:
+        """The layouts that a table may be read by."""
+        if not self.where_they_fit or source.format.sort != "table":
+            return self.layouts
+        guessed = guessed_dialect(source)
+        return [layout for layout in self.layouts if fits_table(
+            layout, source, dialect_for(source, layout, guessed)) >= FITS_WELL][:1]  # fmt: skip
 
     def as_taken(self, places: Container[tuple[int, int]]) -> Iterator[Contact]:
         """The contacts at some places, by source and record, as the steps of a conversion meet

@@ -220,7 +220,7 @@ def _split_workbook(
 ) -> list[Piece]:
     """A workbook as several: as many rows in each as it takes, by trying."""
     with part.open("rb") as stream:
-        rows = [list(map(str, row)) for row in workbook.read(stream)]
+        rows = [list(row.cells) for row in workbook.read(stream)]
     head, people = rows[:above], rows[above:]
     size = part.stat().st_size
     if len(people) <= (room.people or len(people)) and size <= (room.octets or size):

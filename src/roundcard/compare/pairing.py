@@ -44,7 +44,7 @@ class Side:
         self.digests = array("Q")
         """Of what is said, as far as it counts for the comparison."""
         self.raw = array("Q")
-        """Of what is said as it stands there."""
+        """Of what is said as it stands there, and is spelled."""
         self.keys: dict[int, int] = {}
         """The person of each key; below 0 where several have it."""
 

@@ -1,7 +1,8 @@
 """What a person says, as values that can be compared, and what two persons say otherwise.
 
 Equality is that of the table of fields. A whole name that says what its parts say is said by them;
-stamps of the formats (when a record was last changed, by which program) say nothing of a person.
+what tells records apart (the uid) and the stamps of the formats (when a record was last changed, by
+which program) say nothing of a person.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from hashlib import blake2b
 from typing import Literal, NamedTuple
 
 from roundcard.card.contact import Contact, Property, flat
-from roundcard.card.equality import email, folded, identity, normal
+from roundcard.card.equality import email, folded, normal
 from roundcard.card.equality import number as dialled
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS, by_path
 from roundcard.card.head import Head
@@ -20,7 +21,7 @@ from roundcard.card.paths import FieldPath
 from roundcard.values.cells import write_uses
 from roundcard.values.dates import parse_iso
 
-_STAMPS = frozenset({"rev", "prodid", "version", "created", "begin", "end"})
+_STAMPS = frozenset({"rev", "prodid", "version", "created", "begin", "end", "uid"})
 What = Literal["added", "removed", "changed", "moved", "spelled"]
 
 
@@ -101,9 +102,8 @@ def _plan(made: Head) -> _Plan:
     else:
         paths = (f"{word}/full" if name in ("fn", "label") else word,)
     use = "" if made.group or not field.uses else write_uses(made, "", field.path)
-    fold = identity if name == "uid" else _KEYS[field.equality]
-    found = _Plan(paths, use, bool(made.group), fold, field.kind if name != CUSTOM else CUSTOM,
-                  name not in _STAMPS)  # fmt: skip
+    kind = CUSTOM if name == CUSTOM else field.kind
+    found = _Plan(paths, use, bool(made.group), _KEYS[field.equality], kind, name not in _STAMPS)
     if len(_plans) < _MOST_PLANS:
         _plans[made] = found
     return found
@@ -161,7 +161,12 @@ _MASK = (1 << 64) - 1
 def digest_of(said: Sequence[Said]) -> int:
     """A number that is the same for persons who say the same, in whatever order; within one run of
     the program."""
-    return sum([hash(each[:3]) for each in said if each[0] != "uid"]) & _MASK
+    return sum([hash(each[:3]) for each in said]) & _MASK
+
+
+def spelling_of(said: Sequence[Said]) -> int:
+    """A number that is the same for persons who say the same, spelled alike."""
+    return sum([hash(each[:4]) for each in said]) & _MASK
 
 
 def differences(old: Sequence[Said], new: Sequence[Said]) -> list[Difference]:

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal, NamedTuple
 
 from roundcard.books.plan import Plan
-from roundcard.books.source import Source, sample_rows
+from roundcard.books.source import Source, sample_rows, vcard_version
 from roundcard.books.tables import dialect_for, guessed_dialect
 from roundcard.card.contact import Contact, flat
 from roundcard.card.fields import CUSTOM
@@ -24,7 +24,7 @@ from roundcard.destinations.model import FORMATS, Destination
 from roundcard.destinations.rewrites import rewritten, words_for
 from roundcard.destinations.room import fitted_layout
 from roundcard.errors import RoundCardError
-from roundcard.formats import by_name
+from roundcard.formats import Format, by_name
 from roundcard.layouts.binding import bind
 from roundcard.layouts.model import Layout
 from roundcard.tally import Fate, SetAside, Tally, Why
@@ -148,7 +148,7 @@ class Check:
         whole = self._as_file(source, plan)
         table = source.format.sort == "table"
         preferred = by_name(FORMATS[self.to.accepts[0]]).sort == "table"
-        fit = self._fits[table if self.to.takes(source.format.name) else preferred]
+        fit = self._fits[table if self.to.takes(_form(source).name) else preferred]
         tally = Tally(_Aside(self._set_aside))
         before = self.forecast.people
         people = 0
@@ -218,9 +218,10 @@ class Check:
     def _as_file(self, source: Source, plan: Plan) -> bool:
         """Look at a file as a file, and say how it is read; whether the service refuses it."""
         name, table = source.name, source.format.sort == "table"
-        if not self.to.takes(source.format.name):
+        form = _form(source)
+        if not self.to.takes(form.name):
             takes = ", ".join(self.to.accepts)
-            self._tell("refused", "format", "", f"{source.format.title}|{takes}", Example(name, 0))
+            self._tell("refused", "format", "", f"{form.title}|{takes}", Example(name, 0))
             return True
         self._size(source)
         layout = fitted_layout(self.to)
@@ -339,6 +340,13 @@ class _Aside:
     def set_aside(self, item: SetAside) -> None:
         """Hear of one."""
         self._hear(item)
+
+
+def _form(source: Source) -> Format:
+    """The format of a file, of text cards with their version."""
+    if not source.format.version:
+        return source.format
+    return by_name(f"vcard-{vcard_version(source.sample) or source.format.version}")
 
 
 def _headings(source: Source, layout: Layout, dialect: object) -> list[str] | None:

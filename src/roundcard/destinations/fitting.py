@@ -640,7 +640,8 @@ class Fit:
         if tally.read_of(each.piece):
             rule = reason.rule
             path = str(_path_of(each.piece))
-            work.tell(Fate.LEFT_BEHIND, rule, path, each.piece.text, "", " ".join(reason.details))
+            text = _said(each.piece)
+            work.tell(Fate.LEFT_BEHIND, rule, path, text, "", " ".join(reason.details))
 
     def _count_ride(
         self, work: _Work, each: Refused, lines: list[Line], tally: Tally, *, counted: bool
@@ -717,6 +718,15 @@ def _order(piece: Property, label: str) -> tuple[int, int, tuple[str, ...], str,
     part = at if piece.head.field.kind == "parts" else 0
     field = _FIELDS.get(piece.head.name, len(_FIELDS))
     return field, part, tuple(sorted(piece.head.uses)), label, piece.text
+
+
+def _said(piece: Property) -> str:
+    """What a value says, without the label of a custom one."""
+    if piece.head.name == CUSTOM:
+        return " ".join(flat(piece.components[1:]))
+    if piece.head.field.kind == "media":
+        return f"({len(piece.raw or piece.text):,} characters)"
+    return piece.raw if piece.head.field.kind == "raw" and piece.raw else piece.text
 
 
 def _called(contact: Contact) -> str:

@@ -40,7 +40,9 @@ def compare(
     ] = "",
     sheet: Annotated[
         Path | None,
-        typer.Option(help="List each difference in a sheet.", metavar="FILE.csv|.xlsx"),
+        typer.Option(
+            "--sheet", help="List each difference in a sheet.", metavar="FILE.csv|.xlsx"
+        ),
     ] = None,
     new_: Annotated[
         Path | None, typer.Option("--new", help="Write who is new as a book.", metavar="FILE")

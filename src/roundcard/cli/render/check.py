@@ -158,10 +158,8 @@ def _forecast(report: CheckReport, to: Destination) -> list[str]:
     lines = [styled("forecast", "bold", sys.stdout)]
     rows = [(told.taken, "people will be taken"), (told.refused, "people will be refused")]
     if told.asked:
-        rows += [
-            (told.known, f"of them it knows already: {_existing(report, to)}"),
-            (told.new, "are new"),
-        ]
+        known = f"of them it knows already: {_existing(report, to)}"
+        rows += [(told.known, known), (told.new, "are new")]
     digits = max(len(f"{number:,}") for number, _ in rows)
     lines += [f"  {number:>{digits},}  {what}" for number, what in rows]
     if not told.asked:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from itertools import chain, groupby
 from typing import TYPE_CHECKING, Any
 
@@ -12,6 +12,7 @@ from roundcard.books.conversion import Report
 from roundcard.books.photos import SUFFIX as PHOTOS
 from roundcard.books.source_proof import Held
 from roundcard.books.source_reader import ReadAs
+from roundcard.books.splitting import Piece
 from roundcard.cli.render.reasons import EXPLAINED, FATES, sentence
 from roundcard.cli.render.text import count, styled, table, width
 from roundcard.tally import Counts, Fate, Finding, Reason, Why
@@ -51,8 +52,11 @@ def for_people(report: Report, verbose: bool = False) -> str:
     if report.dry_run:
         lines.append(f"dry run: {people} would go to {report.target} as {report.format}{told}")
     else:
+        in_files = f" in {len(report.pieces)} files" if len(report.pieces) > 1 else ""
         lines.append(styled(f"{report.target}", "bold")
-                     + f": {people} as {report.format}{told}, {report.seconds:.1f} s")  # fmt: skip
+                     + f": {people} as {report.format}{told}{in_files}, "
+                     f"{report.seconds:.1f} s")  # fmt: skip
+        lines += _pieces(report.pieces, verbose=verbose)
     lines += [f"kept aside: {path}" for path in report.side_files if path.suffix != PHOTOS]
     lines += [f"photos: {path}" for path in report.side_files if path.suffix == PHOTOS]
     if report.proved is not None and not report.dry_run:
@@ -292,6 +296,10 @@ def for_machines(report: Report) -> dict[str, Any]:
         ],
         "proved": report.proved,
         "held": dataclasses.asdict(report.held) if report.held is not None else None,
+        "files": [
+            {"path": str(piece.path), "people": piece.people, "octets": piece.octets}
+            for piece in report.pieces
+        ],
         "side_files": [str(path) for path in report.side_files],
         "seconds": round(report.seconds, 3),
     }
@@ -304,3 +312,20 @@ def places_of(finding: Finding) -> list[str]:
 
 def _counts(counts: Counts) -> dict[str, int]:
     return {name: getattr(counts, name) for name in counts.__slots__}
+
+
+def _pieces(pieces: Sequence[Piece], *, verbose: bool) -> list[str]:
+    """The files that a target became; the first and the last ones where there are many."""
+    if len(pieces) < 2:
+        return []
+    shown = list(pieces)
+    if len(shown) > _MOST_PIECES and not verbose:
+        shown = [*shown[: _MOST_PIECES // 2], *shown[-_MOST_PIECES // 2 :]]
+    lines = table([(str(piece.path.name), f"{piece.people:,} people", f"{piece.octets:,} bytes")
+                   for piece in shown], right=(1, 2), indent="  ")  # fmt: skip
+    if len(shown) < len(pieces):
+        lines.insert(_MOST_PIECES // 2, f"  … {len(pieces) - len(shown):,} more files")
+    return lines
+
+
+_MOST_PIECES = 6
