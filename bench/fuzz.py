@@ -127,7 +127,12 @@ COMMANDS = [
     "pick S T.csv --find Ada", "pick S T.vcf --sample 2", "match S --sheet M.csv", "match S G --json", "merge S G T.vcf --region GB",
     "merge S T.vcf --losers note", "merge S T.vcf --into G --existing update", "unmerge B K T.vcf --all", "unmerge S K T.vcf --all",
     "match S --decisions Q", "layout draft S -o O.toml", "layout check L S", "layout fit S", "convert S T.xlsx --to-edit",
-    "update G S T.vcf --yes", "merge S T.vcf --sheet M2",
+    "update G S T.vcf --yes", "merge S T.vcf --sheet M2", "convert S T.csv --destination narrow-lock --region GB --prove",
+    "convert S T.csv --destination narrow-lock --left-behind C.csv --processes 2", "convert S T.vcf --destination lockside --prove",
+    "convert S T.csv --destination lockside --prove", "convert S T.vcf --from-destination lockside --prove",
+    "check S G --destination narrow-lock --json --findings C.csv", "check S --destination lockside --there G",
+    "compare S G --sheet C.csv --changed T.vcf", "compare G S --as narrow-lock --json", "destination draft S -o O.toml",
+    "merge S G T.csv --destination narrow-lock", "pick S T.vcf --where 'phone present' --destination lockside",
 ]  # fmt: skip
 SEEN = re.compile(r"\x1b(?!\[[0-9;]*m)|[\x00-\x08\x0b\x0c\x0e-\x1a\x1c-\x1f\x7f-\x9f\u202a-\u202e]")
 

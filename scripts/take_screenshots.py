@@ -67,11 +67,16 @@ SHOTS: dict[str, list[str]] = {
         "roundcard layout draft found.csv -o found.toml",
         r"printf '%s\n' '' phone/wrok title | roundcard layout edit found.toml found.csv",
     ],
-    "convert-table-to-cards": [
-        "roundcard convert ledger.csv ledger.vcf --layout layouts/membership-ledger.toml",
+    "destination": [
+        "roundcard destination show narrow-lock",
+        "roundcard convert skippers.vcf for-narrow-lock.csv --destination narrow-lock "
+        "--region GB --prove 2>&1 | tail -n 21",
     ],
-    "convert-cards-to-table": [
-        "roundcard convert trust.vcf for-lockside.csv --to-layout lockside --prove",
+    "check": [
+        "roundcard check skippers.vcf --destination narrow-lock --region GB",
+    ],
+    "compare": [
+        "roundcard compare skippers.vcf skippers-now.vcf | head -n 42",
     ],
     "convert-without-layout": [
         "printf 'Surname,First name,Mobile,Handy,Address 1,Town,Boat\\n"

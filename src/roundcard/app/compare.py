@@ -246,10 +246,10 @@ class _Comparison:
         report = self.report
         old_raw, old_held = self._forms(old, old=True)
         new_raw, new_held = self._forms(new, old=False)
-        found = differences(said_by(old_held), said_by(new_held))
+        found = differences(said_by(old_held), said_by(new_held), self.wanted.region)
         person = called(old) or called(new)
         if self.wanted.to is not None:
-            raw = differences(said_by(old_raw), said_by(new_raw))
+            raw = differences(said_by(old_raw), said_by(new_raw), self.wanted.region)
             said = {(each.path, each.before, each.after) for each in found}
             for each in raw:
                 if (each.path, each.before, each.after) not in said and each.what != "spelled":

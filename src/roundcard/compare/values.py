@@ -20,6 +20,7 @@ from roundcard.card.names import says_same
 from roundcard.card.paths import FieldPath
 from roundcard.values.cells import write_uses
 from roundcard.values.dates import parse_iso
+from roundcard.values.phones import same_number
 
 _STAMPS = frozenset({"rev", "prodid", "version", "created", "begin", "end", "uid"})
 What = Literal["added", "removed", "changed", "moved", "spelled"]
@@ -169,18 +170,19 @@ def spelling_of(said: Sequence[Said]) -> int:
     return sum([hash(each[:4]) for each in said]) & _MASK
 
 
-def differences(old: Sequence[Said], new: Sequence[Said]) -> list[Difference]:
-    """What two persons say otherwise, field by field and value by value."""
+def differences(old: Sequence[Said], new: Sequence[Said], region: str = "") -> list[Difference]:
+    """What two persons say otherwise, field by field and value by value; `region` is the country of
+    numbers without a code."""
     found: list[Difference] = []
     paths = dict.fromkeys(each.path for each in (*old, *new))
     before = {path: [each for each in old if each.path == path] for path in paths}
     after = {path: [each for each in new if each.path == path] for path in paths}
     for path in paths:
-        found += _of_path(path, before[path], after[path])
+        found += _of_path(path, before[path], after[path], region)
     return found
 
 
-def _of_path(path: str, old: list[Said], new: list[Said]) -> Iterator[Difference]:
+def _of_path(path: str, old: list[Said], new: list[Said], region: str) -> Iterator[Difference]:
     """What is said otherwise under one path: equal ones aside, then the same under another use,
     then spelled otherwise, then changed, and what is left is removed and added."""
     left_old, left_new, same = _aside(old, new, lambda each: (each.key, each.use))
@@ -195,6 +197,11 @@ def _of_path(path: str, old: list[Said], new: list[Said]) -> Iterator[Difference
     )
     for one, other in loose:
         yield Difference("spelled", path, one.text, other.text)
+    if path == "phone":
+        left_old, left_new, loose = _same_numbers(left_old, left_new, region)
+        for one, other in loose:
+            what: What = "spelled" if one.use == other.use else "moved"
+            yield Difference(what, path, _with_use(one), _with_use(other))
     left_old, left_new, alike = _aside(left_old, left_new, lambda each: (each.use,), alone=True)
     for one, other in alike:
         yield Difference("changed", path, _with_use(one), _with_use(other))
@@ -233,6 +240,22 @@ def _aside(old: list[Said], new: list[Said], told: object, *, alone: bool = Fals
             left.append(each)
     taken = {id(other) for _, other in pairs}
     return left, [each for each in new if id(each) not in taken], pairs
+
+
+def _same_numbers(
+    old: list[Said], new: list[Said], region: str
+) -> tuple[list[Said], list[Said], list[tuple[Said, Said]]]:
+    """Numbers that reach the same telephone, however they are written."""
+    pairs, left = [], []
+    free = list(new)
+    for one in old:
+        same = next((other for other in free if same_number(one.text, other.text, region)), None)
+        if same is None:
+            left.append(one)
+        else:
+            free.remove(same)
+            pairs.append((one, same))
+    return left, free, pairs
 
 
 def _with_use(said: Said) -> str:

@@ -12,9 +12,9 @@ from roundcard.cli import options
 
 EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
-  roundcard check trust.vcf --destination lockside
+  roundcard check skippers.vcf --destination lockside
 
-  roundcard check for-lockside.csv --destination lockside --there ledger.csv
+  roundcard check for-lockside.csv --destination lockside --there skippers.vcf
 
   roundcard check skippers.vcf --destination narrow-lock --findings findings.csv
 """

@@ -16,7 +16,7 @@ EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
   roundcard compare skippers.vcf skippers-now.vcf --sheet differences.csv --new new-skippers.vcf
 
-  roundcard compare for-lockside.csv lockside-export.csv --as lockside
+  roundcard compare ledger.csv for-lockside.csv --layout layouts --as lockside
 """
 
 

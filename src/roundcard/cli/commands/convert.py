@@ -18,7 +18,7 @@ EXAMPLES = """[bold]Examples[/bold], on the data that 'roundcard demo' lays out
 
   roundcard convert newsletter.csv skippers.vcf lean.csv --layout newsletter --only name/full,email
 
-  roundcard convert ledger.csv for-lockside.csv --layout layouts --to-layout lockside
+  roundcard convert ledger.csv for-lockside.csv --layout layouts --destination lockside
 
   roundcard convert skippers.vcf - --to csv --set 'category=Skippers 2026' --quiet
 

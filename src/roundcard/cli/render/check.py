@@ -149,7 +149,8 @@ def _examples(finding: Finding, digits: int, most: int, *, verbose: bool) -> lis
                 else f": {each.before} ({each.after})"  # fmt: skip
         elif each.before:
             said += f": '{each.before}'"
-        lines.append(cut(" " * (digits + 4) + styled(said, "dim", sys.stdout), most))
+        room = most - digits - 4
+        lines.append(" " * (digits + 4) + styled(cut(said, room), "dim", sys.stdout))
     return lines
 
 

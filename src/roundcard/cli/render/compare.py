@@ -67,7 +67,7 @@ def _fields(report: CompareReport, *, verbose: bool) -> Iterator[str]:
     rows += [[path, *(f"{report.fields[path][what]:,}" if report.fields[path][what] else "–"
                       for what in used)] for path in shown]  # fmt: skip
     yield ""
-    lines = table(rows, right=range(1, len(used) + 1), indent="  ")
+    lines = table(rows, right=range(1, len(used) + 1), indent="  ", most=width(sys.stdout))
     yield styled(lines[0], "dim", sys.stdout)
     yield from lines[1:]
     if len(order) > len(shown):
@@ -78,13 +78,15 @@ def _person(report: CompareReport, person: Person, most: int, *, verbose: bool) 
     """Somebody who changed, side by side."""
     likely = ", likely" if person.how == "likely" else ""
     said = f"{person.name}  {_record(report, person)}{likely}"
-    yield cut(styled(said, "bold", sys.stdout), most + 8)
+    yield styled(cut(said, most), "bold", sys.stdout)
     told: Sequence[Difference] = person.differences
     shown = told if verbose else told[:_MOST_LINES]
     first = min(max((columns_of(each.path) for each in shown), default=0), 30)
     room = max((most - first - 9) // 2, 10)
+    room = min(room, max((columns_of(each.before) for each in shown), default=1) or 1)
+    left = most - first - room - 9
     for each in shown:
-        before, after = cut(each.before or "–", room), cut(each.after or "–", room)
+        before, after = cut(each.before or "–", room), cut(each.after or "–", left)
         yield f"  {pad(each.path, first)}  {pad(before, room)}  →  {after}"
     if len(told) > len(shown):
         yield f"  … and {len(told) - len(shown)} more"
