@@ -1,8 +1,8 @@
 """Fitting, checking, comparing: ``python bench/destinations.py [PEOPLE]``, 100,000 if not said.
 
-Makes a book, writes it by a layout, then for a destination with that layout, which takes 500 people
-and 1,000,000 bytes a file: once for people who are taken as they are, once where a third has more
-numbers than there is room for. Then checks what was written, and compares the book with another one
+Makes a book, writes it by a layout, then for a destination with that layout, which takes 500
+people and 1,000,000 bytes a file: once for people who are taken as they are, once where a third has
+more numbers than there is room for. Then checks what was written, and compares the book with another one
 (shuffled, half of it without uids, with known differences). Prints wall time, its ratio to the plain
 conversion of the same run, the peak of memory, and how many files there are. Nothing is asserted.
 """
@@ -49,6 +49,7 @@ def person(at: int, *, uid: bool, changed: bool = False) -> str:
 
 
 def main() -> None:
+    """Make the books, and do all jobs with one process and with two."""
     people = int(sys.argv[1]) if len(sys.argv) > 1 else 100_000
     folder = Path(tempfile.mkdtemp())
     try:
@@ -83,10 +84,10 @@ def run(folder: Path, processes: str) -> None:
         most = max(path.stat().st_size for path in files)
         print(f"fitted, {what:<18}{spent:6.1f}s  {spent / plain:4.2f}×  {peak:5.0f} MB"
               f"   {len(files)} files of at most {most:,} bytes")  # fmt: skip
-    files = [path.name for path in sorted(folder.glob("to-*.csv"))]
+    names = [path.name for path in sorted(folder.glob("to-*.csv"))]
     if processes != "1":
         return
-    spent, peak = measured([*TOOL, "check", *files, "--destination", "d2.toml", "--quiet"], folder)
+    spent, peak = measured([*TOOL, "check", *names, "--destination", "d2.toml", "--quiet"], folder)
     print(f"check                 {spent:6.1f}s          {peak:5.0f} MB")
     for more in ([], ["--as", "lockside"]):
         try:

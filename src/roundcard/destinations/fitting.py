@@ -76,6 +76,8 @@ class _Work:
         """Beginnings that are written, by the `id` of the whole value that is refused."""
         self.counts: list[tuple[Reason, int]] = []
         self.effects: list[tuple[Fate, str, str, str, str, str]] = []
+        self.note_made = False
+        """Whether there was no note, so that the first value that rides makes one."""
 
     def label_of(self, prop: Property) -> str:
         group = prop.head.group
@@ -245,6 +247,7 @@ class Fit:
                 continue
             if made.field.kind == "raw" and prop.raw is not None:
                 if not prop.raw.isascii() and in_characters(prop.raw, self.to) != prop.raw:
+                    work.props[at] = _GONE
                     self._speechless(work, prop, prop)
                 continue
             if self.plain_ascii and _ascii_line(prop):
@@ -523,7 +526,7 @@ class Fit:
         most = self.to.limits.values.get(FieldPath("note"))
         if most is not None and at < 0 and most < 1:
             return []
-        work.props = props
+        work.props, work.note_made = props, at < 0
         return chosen
 
     def _lines(
@@ -605,13 +608,8 @@ class Fit:
         """Count what became of all values, and give the person as they are sent."""
         contact = work.contact
         rode = {id(each.piece) for each, _ in rides}
-        note_made = rides and not any(
-            p.head.name == "note" and p.size() and not p.rides
-            for p in work.before
-            if all(p is not each.piece for each in work.refused)
-        )
         for number, (each, lines) in enumerate(rides):
-            self._count_ride(work, each, lines, tally, counted=bool(note_made) and number == 0)
+            self._count_ride(work, each, lines, tally, counted=work.note_made and number == 0)
         for each in work.refused:
             if each.reason.rule == Why.CUT:
                 self._count_cut(work, each, tally, rides=id(each.piece) in rode)
