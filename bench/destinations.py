@@ -2,9 +2,10 @@
 
 Makes a book, writes it by a layout, then for a destination with that layout, which takes 500
 people and 1,000,000 bytes a file: once for people who are taken as they are, once where a third has
-more numbers than there is room for. Then checks what was written, and compares the book with another one
-(shuffled, half of it without uids, with known differences). Prints wall time, its ratio to the plain
-conversion of the same run, the peak of memory, and how many files there are. Nothing is asserted.
+more numbers than there is room for. Then checks what was written, and compares the book with
+another one (shuffled, half of it without uids, with known differences). Prints wall time, its ratio
+to the plain conversion of the same run, the peak of memory, and how many files there are. Nothing
+is asserted here.
 """
 
 from __future__ import annotations
