@@ -8,7 +8,7 @@ what only shows over all of it.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal, NamedTuple
 
@@ -16,10 +16,11 @@ from roundcard.books.plan import Plan
 from roundcard.books.source import Source, sample_rows, vcard_version
 from roundcard.books.tables import dialect_for, guessed_dialect
 from roundcard.card.contact import Contact, flat
+from roundcard.card.equality import identity
 from roundcard.card.fields import CUSTOM
 from roundcard.card.names import called
 from roundcard.destinations.fitting import Effect, Fit, path_at
-from roundcard.destinations.keys import keys_of, named
+from roundcard.destinations.keys import Key, keys_of, named
 from roundcard.destinations.model import FORMATS, Destination
 from roundcard.destinations.rewrites import rewritten, words_for
 from roundcard.destinations.room import fitted_layout
@@ -39,6 +40,7 @@ Told = Literal[
 ]  # fmt: skip
 """What is found of files and of the whole set; the rest are rules of the ledger."""
 MOST_EXAMPLES = 3
+_RECORD_BITS = 40
 _OF_WHY: dict[str, Kind] = {
     Why.LACKS_NEEDED: "refused", Why.TOO_BIG_THERE: "refused", Why.NOT_ALLOWED: "refused",
     Why.ALLOWED_OTHERWISE: "refused", Why.CUT: "cut", Why.TOO_LONG_THERE: "cut",
@@ -122,7 +124,8 @@ class Check:
         self._row = row
         self._region = region
         self._found: dict[tuple[str, str, str, str], Finding] = {}
-        self._keys: dict[int, tuple[int, int, str]] = {}
+        self._keys: dict[int, int] = {}
+        """The file and record that had a key first, as one number."""
         self._there: set[int] | None = None
         self._sources: list[str] = []
         self.forecast = Forecast(existing=existing)
@@ -167,24 +170,37 @@ class Check:
             self.forecast.refused += 1
         else:
             self._rewrites(number, contact, fitted)
-        mine = [hash(key) for key in keys_of(contact, self.to)]
+        keys = list(keys_of(contact, self.to))
         if self._there is not None and not whole and fitted is not None:
-            known = any(key in self._there for key in mine)
+            known = any(hash(key) in self._there for key in keys)
             self.forecast.known += known
             self.forecast.new += not known
-        for key, (at, text) in zip(mine, keys_of(contact, self.to), strict=True):
-            first = self._keys.setdefault(key, (number, contact.record, called(contact)))
-            if first[:2] == (number, contact.record):
+        self._keyed(number, contact, keys)
+
+    def _keyed(self, number: int, contact: Contact, keys: Sequence[Key]) -> None:
+        """Tell whether somebody before had the same key, so that one is put on the other."""
+        here = number << _RECORD_BITS | contact.record
+        told: list[tuple[int, str, str]] = [
+            (hash(key), named(key[0], self.to), " ".join(key[1])) for key in keys
+        ]
+        uid = contact.first("uid")
+        if uid is not None and uid.text:
+            told.append((hash(("uid", identity(uid.text))), "uid", uid.text))
+        for key, fields, text in told:
+            first = self._keys.setdefault(key, here)
+            before, record = first >> _RECORD_BITS, first & ((1 << _RECORD_BITS) - 1)
+            alone = before == number and key == told[-1][0] and len(told) > len(keys)
+            if first == here or alone:  # the service tells nobody by a uid that it does not read
                 continue
-            rule = "same-key" if first[0] == number else "in-two-files"
-            other = f"{self._sources[first[0]]}, record {first[1]}: {first[2]}"
-            if self._existing == "beside":
-                break
+            if self._existing == "beside" and before == number:
+                return
             kind: Kind = "ignored" if self._existing == "leave" else "merged"
-            self._tell(kind, rule, named(at, self.to), "",
-                       Example(self._sources[number], contact.record, called(contact),
-                               " ".join(text), other))  # fmt: skip
-            break
+            rule = "same-key" if before == number else "in-two-files"
+            other = f"{self._sources[before]}, record {record}"
+            self._tell(kind, rule, fields, "",
+                       Example(self._sources[number], contact.record, called(contact), text,
+                               other))  # fmt: skip
+            return
 
     def _effect(self, effect: Effect) -> None:
         kind = _OF_WHY.get(effect.rule, "ignored")
