@@ -139,7 +139,7 @@ def test_kept_decisions_pair_and_part(run: Run, tmp_path: Path) -> None:
         (["o.vcf", "o.vcf", "--sheet", "x.txt"], 2, "a sheet is .csv or .xlsx"),
         (["o.vcf", "o.vcf", "--new", "x.doc"], 2, "cannot tell the format"),
         (["o.vcf", "o.vcf", "--as", "locksid"], 4, "did you mean 'lockside'?"),
-        (["o.vcf", "o.vcf", "--sheet", "o.vcf"], 5, "one of the sources"),
+        (["o.vcf", "o.vcf", "--gone", "o.vcf"], 5, "one of the sources"),
     ],
 )
 def test_what_cannot_be_is_one_line(

@@ -6,22 +6,19 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from roundcard.books.hidden import AtomicFile, spare_originals
+from roundcard.books.hidden import spare_originals
 from roundcard.books.options import ReadOptions
 from roundcard.books.plan import Plan, Watch
+from roundcard.books.sheets import RowSheet, demand_sheet
 from roundcard.books.source import Source, sources_of
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.destinations.check import Check, CheckReport, Row
 from roundcard.destinations.model import Destination
 from roundcard.errors import UsageError
-from roundcard.formats.csv import CsvWriter, Dialect
-from roundcard.formats.sheets import guarded
-from roundcard.formats.workbook import WorkbookWriter
 from roundcard.tally import Tally
 
 HEADINGS = ["source", "record", "person", "kind", "field", "what", "value", "becomes"]
-_SUFFIXES = (".csv", ".xlsx")
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,15 +50,21 @@ def check_files(wanted: CheckPlan, words: Words, watch: Watch | None = None) -> 
         said = f"it can {', '.join(may)}" if may else "its file does not say what it can do"
         raise UsageError(f"--existing {wanted.existing}: {wanted.to.title} cannot do that with "
                          f"people whom it knows; {said}")  # fmt: skip
-    if path is not None and path.suffix.lower() not in _SUFFIXES:
-        raise UsageError(f"--findings {path}: a sheet is .csv or .xlsx")
+    if path is not None:
+        demand_sheet(path, "--findings")
     sources = sources_of(list(map(str, wanted.files)), wanted.read.stdin, wanted.read.how)
     with Transaction(path) as files:
-        tell = None
+        tell: Callable[[Row], None] | None = None
         if path is not None:
             spare_originals(path, (each.path for each in sources))
-            sheet = _Sheet(files, path, words, force=wanted.force)
-            tell = sheet.row
+            sheet = RowSheet(files, path, "findings", HEADINGS, force=wanted.force)
+
+            def tell(row: Row) -> None:
+                finding, example = row
+                record = str(example.record) if example.record else ""
+                sheet.add([example.source, record, example.person, finding.kind, finding.path,
+                           words(row), example.before, example.after])  # fmt: skip
+
         check = Check(wanted.to, region=wanted.region, existing=wanted.existing, row=tell)
         if wanted.there:
             check.know(_contacts(wanted))
@@ -99,34 +102,3 @@ def _contacts(wanted: CheckPlan) -> Iterator[Contact]:
         plan.layouts, plan.where_they_fit = [wanted.to.layout], True
     for reading in plan.readings(Tally()):
         yield from reading.contacts()
-
-
-class _Sheet:
-    """The sheet that lists each finding."""
-
-    def __init__(self, files: Transaction, path: Path, words: Words, *, force: bool) -> None:
-        self._target = files.file(path, force=force)
-        self._words = words
-        self._book = WorkbookWriter("findings") if path.suffix.lower() == ".xlsx" else None
-        self._csv = CsvWriter(Dialect(byte_order_mark=True))
-        self._write([HEADINGS])
-
-    def row(self, row: Row) -> None:
-        """List a finding."""
-        finding, example = row
-        record = str(example.record) if example.record else ""
-        told = [example.source, record, example.person, finding.kind, finding.path,
-                self._words(row), example.before, example.after]  # fmt: skip
-        self._write([list(map(guarded, told))])
-
-    def _write(self, rows: list[list[str]]) -> None:
-        if self._book is not None:
-            self._book.add(rows)
-        else:
-            self._target.write(self._csv.encode(rows))
-
-    def end(self) -> None:
-        """Write what is still held."""
-        if self._book is not None and isinstance(self._target, AtomicFile):
-            with self._target.told():
-                self._book.save(self._target.stream)

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Container, Iterator, Sequence
+from collections.abc import Container, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
 from roundcard import formats
 from roundcard.books.conversion import convert_into
-from roundcard.books.hidden import AtomicFile, spare_originals
+from roundcard.books.hidden import spare_originals
 from roundcard.books.options import ReadOptions
 from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan, Watch
+from roundcard.books.sheets import RowSheet, demand_sheet
 from roundcard.books.source import Source, sources_of
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
@@ -26,9 +27,6 @@ from roundcard.destinations.model import Destination
 from roundcard.destinations.rewrites import rewritten_contact
 from roundcard.destinations.take_back import TakeBack
 from roundcard.errors import UsageError
-from roundcard.formats.csv import CsvWriter, Dialect
-from roundcard.formats.sheets import guarded
-from roundcard.formats.workbook import WorkbookWriter
 from roundcard.merge.contact_store import Store
 from roundcard.tally import Fate, Reason, Tally, Why
 
@@ -147,6 +145,8 @@ class _Comparison:
         wanted = self.wanted
         targets = (wanted.sheet, wanted.new_people, wanted.changed_people, wanted.gone_people)
         with Transaction(next((each for each in targets if each is not None), None)) as files:
+            if wanted.sheet is not None:
+                demand_sheet(wanted.sheet, "--sheet")
             for path in targets:
                 if path is not None:
                     spare_originals(path, (each.path for each in self.sources))
@@ -154,7 +154,9 @@ class _Comparison:
             pairing = Pairing(self.old_side, self.new_side)
             pairing.surely()
             self._likely(pairing)
-            sheet = _Sheet(files, wanted) if wanted.sheet is not None else None
+            sheet = None
+            if wanted.sheet is not None:
+                sheet = RowSheet(files, wanted.sheet, "differences", HEADINGS, force=wanted.force)
             changed = self._compare(pairing, sheet)
             self._alone(pairing, sheet)
             if sheet is not None:
@@ -214,7 +216,7 @@ class _Comparison:
         store = self.wanted.decisions
         pairing.likely(self.plan.picked(places), self.wanted.region, len(self.olds), names, store)
 
-    def _compare(self, pairing: Pairing, sheet: _Sheet | None) -> set[tuple[int, int]]:
+    def _compare(self, pairing: Pairing, sheet: RowSheet | None) -> set[tuple[int, int]]:
         """Look at those pairs again that do not say the same; the new places of who changed."""
         report = self.report
         unlike: dict[tuple[int, int], Pair] = {}
@@ -241,7 +243,7 @@ class _Comparison:
     def _at(self, places: Container[tuple[int, int]]) -> Iterator[Contact]:
         return self.plan.picked(places)
 
-    def _pair(self, pair: Pair, old: Contact, new: Contact, sheet: _Sheet | None) -> bool:
+    def _pair(self, pair: Pair, old: Contact, new: Contact, sheet: RowSheet | None) -> bool:
         """Tell what two persons say otherwise; whether any of it is more than spelling."""
         report = self.report
         old_raw, old_held = self._forms(old, old=True)
@@ -257,11 +259,11 @@ class _Comparison:
                     if len(report.taken_shown) < MOST_SHOWN:
                         report.taken_shown.append((person, each))
                     if sheet is not None:
-                        sheet.row(person, f"taken as equal: {each.what}", each, pair, self._where)
+                        sheet.add(self._row(person, f"taken as equal: {each.what}", each, pair))
         for each in found:
             report.fields.setdefault(each.path, Counter())[each.what] += 1
             if sheet is not None:
-                sheet.row(person, each.what, each, pair, self._where)
+                sheet.add(self._row(person, each.what, each, pair))
         weight = sum(_WEIGHTS[each.what] for each in found)
         if not weight:
             report.same += not found
@@ -293,7 +295,12 @@ class _Comparison:
 
         return said(self.old_side, old), said(self.new_side, new)
 
-    def _alone(self, pairing: Pairing, sheet: _Sheet | None) -> None:
+    def _row(self, person: str, what: str, each: Difference, pair: Pair) -> list[str]:
+        """A difference of a pair, as the sheet lists it."""
+        where = self._where(pair)
+        return [person, what, each.path, each.before, each.after, pair.how, *where]
+
+    def _alone(self, pairing: Pairing, sheet: RowSheet | None) -> None:
         report = self.report
         olds, news = pairing.alone()
         report.gone, report.new = len(olds), len(news)
@@ -313,7 +320,7 @@ class _Comparison:
                                         None if gone else place))  # fmt: skip
                 if sheet is not None:
                     where = self._where(None, at if gone else -1, -1 if gone else at)
-                    sheet.alone(name, "gone" if gone else "new", where)
+                    sheet.add([name, "gone" if gone else "new", "", "", "", "", *where])
 
     def _books(self, files: Transaction, pairing: Pairing, changed: set[tuple[int, int]]) -> None:
         """Write who is new, changed and gone as books."""
@@ -356,42 +363,3 @@ class _AtPlaces:
 def _place(contact: Contact) -> tuple[int, int]:
     place = unpack(contact.origin)
     return (place.source, place.record) if place is not None else (-1, 0)
-
-
-Where = Callable[[Pair | None], tuple[str, str]]
-
-
-class _Sheet:
-    """The sheet that lists each difference."""
-
-    def __init__(self, files: Transaction, wanted: ComparePlan) -> None:
-        path = wanted.sheet
-        assert path is not None
-        if path.suffix.lower() not in (".csv", ".xlsx"):
-            raise UsageError(f"--sheet {path}: a sheet is .csv or .xlsx")
-        self.path = path
-        self._target = files.file(path, force=wanted.force)
-        self._book = WorkbookWriter("differences") if path.suffix.lower() == ".xlsx" else None
-        self._csv = CsvWriter(Dialect(byte_order_mark=True))
-        self._write([HEADINGS])
-
-    def row(self, person: str, what: str, each: Difference, pair: Pair, where: Where) -> None:
-        """List a difference of a pair."""
-        self._write([[person, what, each.path, each.before, each.after, pair.how, *where(pair)]])
-
-    def alone(self, person: str, what: str, where: Sequence[str]) -> None:
-        """List somebody who is new or gone."""
-        self._write([[person, what, "", "", "", "", *where]])
-
-    def _write(self, rows: list[list[str]]) -> None:
-        rows = [list(map(guarded, row)) for row in rows]
-        if self._book is not None:
-            self._book.add(rows)
-        else:
-            self._target.write(self._csv.encode(rows))
-
-    def end(self) -> None:
-        """Write what is still held."""
-        if self._book is not None and isinstance(self._target, AtomicFile):
-            with self._target.told():
-                self._book.save(self._target.stream)

@@ -12,7 +12,7 @@ from roundcard import formats
 from roundcard.books.characters import Nearest
 from roundcard.books.groups import group_steps
 from roundcard.books.hidden import AtomicFile, demand_new, is_stream, spare_originals
-from roundcard.books.left_sheet import demand_suffix, write_left_sheet
+from roundcard.books.left_sheet import write_left_sheet
 from roundcard.books.options import Room
 from roundcard.books.outputs import (
     CardOutput,
@@ -28,6 +28,7 @@ from roundcard.books.plan import Plan, Watch, target_format
 from roundcard.books.proof import Proof
 from roundcard.books.shapes.steps import through
 from roundcard.books.shapes.work import Into
+from roundcard.books.sheets import demand_sheet
 from roundcard.books.sidefiles import SideFiles
 from roundcard.books.source import STANDARD
 from roundcard.books.source_proof import Held, SourceProof, source_text
@@ -133,7 +134,7 @@ class _Conversion:
         self.sources = plan.open()
         self.octets = sum(source.octets for source in self.sources)
         if plan.left_sheet is not None:
-            demand_suffix(plan.left_sheet)
+            demand_sheet(plan.left_sheet, "--left-behind")
             spare_originals(plan.left_sheet, (source.path for source in self.sources))
         self.format = target_format(plan)
         self.photos: PhotoFolder | None = None

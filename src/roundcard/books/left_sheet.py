@@ -3,52 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import chain
 from pathlib import Path
 
-from roundcard.books.transaction import Stream, Transaction
+from roundcard.books.sheets import write_rows
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.paths import FieldPath
-from roundcard.errors import UsageError
 from roundcard.formats import vcard
-from roundcard.formats.csv import CsvWriter, Dialect
-from roundcard.formats.sheets import guarded
 from roundcard.formats.vcard.syntax import unescape
-from roundcard.formats.workbook import WorkbookWriter
 from roundcard.tally import Tally
 
 HEADINGS = ["person", "field", "value", "reason", "source", "record"]
 _WHY, _FROM = "x-roundcard-why", "x-roundcard-from"
-_SUFFIXES = (".csv", ".xlsx")
 _CHUNK = 1 << 16
 
 
 def write_left_sheet(files: Transaction, cards: Path | None, path: Path, *, force: bool) -> None:
     """List the values in a file of what was left behind; none where `cards` is None.
 
-    Raises `UsageError` for a name that is neither of the two, and `TargetError`.
+    Raises `TargetError`.
     """
-    demand_suffix(path)
-    target = files.file(path, force=force)
-    if path.suffix.lower() == ".csv":
-        writer = CsvWriter(Dialect(byte_order_mark=True))
-        target.write(writer.encode([HEADINGS]))
-        for row in rows_of(cards):
-            target.write(writer.encode([row]))
-        return
-    book = WorkbookWriter("left behind")
-    book.add([HEADINGS])
-    for row in rows_of(cards):
-        book.add([row])
-    if not isinstance(target, Stream):
-        with target.told():
-            book.save(target.stream)
-
-
-def demand_suffix(path: Path) -> None:
-    """Raise `UsageError` for a sheet that is neither CSV nor a workbook."""
-    if path.suffix.lower() not in _SUFFIXES:
-        raise UsageError(f"--left-behind {path}: a sheet is .csv or .xlsx")
+    write_rows(files, path, chain([HEADINGS], rows_of(cards)), "left behind", force=force)
 
 
 def rows_of(cards: Path | None) -> Iterator[list[str]]:
@@ -71,7 +48,7 @@ def _rows(contact: Contact) -> Iterator[list[str]]:
             continue
         for path, text in _values(prop):
             told = [person, path, text, " ".join(why), source or came, record]
-            yield list(map(guarded, told))
+            yield told
 
 
 def _values(prop: Property) -> Iterator[tuple[str, str]]:

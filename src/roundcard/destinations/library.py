@@ -19,18 +19,7 @@ def load(path: Path | str, layout_places: Sequence[Path]) -> Destination:
     Raises `DestinationError` where the file cannot be read or is wrong.
     """
     path = Path(path)
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise DestinationError(f"{path}: a destination file is UTF-8 text, and this is not "
-                               f"(byte {error.start + 1})") from None  # fmt: skip
-    except FileNotFoundError:
-        near = [other.name for other in path.parent.glob("*.toml")]
-        raise DestinationError(f"{path}: destination file not found"
-                               f"{did_you_mean(path.name, near)}") from None  # fmt: skip
-    except OSError as error:
-        reason = error.strerror or str(error)
-        raise DestinationError(f"{path}: the destination cannot be read: {reason}") from None
+    text = layouts.text_in(path, "destination", DestinationError)
     near_by = [path.parent / "layouts", path.parent.parent / "layouts"]
 
     def find_layout(name: str) -> Layout:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from roundcard.errors import LayoutError, did_you_mean
+from roundcard.errors import LayoutError, PlanError, did_you_mean
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Layout
 
@@ -14,19 +14,25 @@ from roundcard.layouts.model import Layout
 def load(path: Path | str) -> Layout:
     """The layout in a file. Raises `LayoutError` where it cannot be read or is wrong."""
     path = Path(path)
+    return parse_layout(text_in(path, "layout", LayoutError), str(path))
+
+
+def text_in(path: Path, what: str, error: type[PlanError]) -> str:
+    """The text of a file that a user wrote, which is to describe a `what`.
+
+    Raises `error` where it cannot be read.
+    """
     try:
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise LayoutError(f"{path}: a layout file is UTF-8 text, and this is not "
-                          f"(byte {error.start + 1})") from None  # fmt: skip
+        return path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError as found:
+        raise error(f"{path}: a {what} file is UTF-8 text, and this is not "
+                    f"(byte {found.start + 1})") from None  # fmt: skip
     except FileNotFoundError:
         near = [other.name for other in path.parent.glob("*.toml")]
-        raise LayoutError(f"{path}: layout file not found"
-                          f"{did_you_mean(path.name, near)}") from None  # fmt: skip
-    except OSError as error:
-        reason = error.strerror or str(error)
-        raise LayoutError(f"{path}: the layout cannot be read: {reason}") from None
-    return parse_layout(text, str(path))
+        raise error(f"{path}: {what} file not found{did_you_mean(path.name, near)}") from None
+    except OSError as found:
+        reason = found.strerror or str(found)
+        raise error(f"{path}: the {what} cannot be read: {reason}") from None
 
 
 def kept(places: Iterable[Path]) -> Iterator[tuple[Path, Layout | LayoutError]]:
