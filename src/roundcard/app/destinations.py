@@ -15,8 +15,8 @@ from roundcard.card.contact import flat
 from roundcard.card.fields import CUSTOM
 from roundcard.destinations import library
 from roundcard.destinations.file import NAME
-from roundcard.destinations.fitting import path_at
 from roundcard.destinations.model import FORMATS, Destination
+from roundcard.destinations.pieces import path_at
 from roundcard.errors import DestinationError, TargetError
 from roundcard.formats import by_name
 from roundcard.layouts.drafting.written import as_file

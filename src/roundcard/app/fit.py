@@ -6,7 +6,8 @@ from roundcard import formats
 from roundcard.books.options import Room
 from roundcard.books.plan import Plan
 from roundcard.books.source import STANDARD
-from roundcard.destinations.fitting import Fit, TellEffect
+from roundcard.destinations.desk import TellEffect
+from roundcard.destinations.fitting import Fit
 from roundcard.destinations.model import FORMATS, Destination
 from roundcard.destinations.room import fitted_layout
 from roundcard.destinations.take_back import TakeBack

@@ -19,9 +19,11 @@ from roundcard.card.contact import Contact, flat
 from roundcard.card.equality import identity
 from roundcard.card.fields import CUSTOM
 from roundcard.card.names import called
-from roundcard.destinations.fitting import Effect, Fit, path_at
+from roundcard.destinations.desk import Effect
+from roundcard.destinations.fitting import Fit
 from roundcard.destinations.keys import Key, keys_of, named
 from roundcard.destinations.model import FORMATS, Destination
+from roundcard.destinations.pieces import path_at
 from roundcard.destinations.rewrites import rewritten, words_for
 from roundcard.destinations.room import fitted_layout
 from roundcard.errors import RoundCardError

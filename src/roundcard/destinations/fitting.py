@@ -9,84 +9,41 @@ is counted before it is known that the person is sent. Fitting what is fitted ch
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
-from typing import Any, NamedTuple
+from typing import Any
 
 from roundcard.books.shapes.batch import Batch
 from roundcard.books.shapes.work import Event
-from roundcard.card.contact import Contact, Origin, Property, flat
-from roundcard.card.fields import ADR_PARTS, CUSTOM, FIELDS, N_PARTS, STREET, is_label
-from roundcard.card.head import Component, Head, Value, head, with_params
+from roundcard.card.contact import Contact, Property, flat
+from roundcard.card.fields import CUSTOM, N_PARTS, STREET, is_label
+from roundcard.card.head import Component, Head, Value, head
 from roundcard.card.names import formatted_name, joined_name, says_same
 from roundcard.card.origin import DERIVED, is_derived, unpack
 from roundcard.card.paths import FieldPath
 from roundcard.clean.splitting import split_name
 from roundcard.clean.step import region_of
+from roundcard.destinations.allowing import Allowing
 from roundcard.destinations.by_columns import ByColumns
-from roundcard.destinations.model import Allowed, Destination, drops
-from roundcard.destinations.overflow import Line, lines_of, ridden
+from roundcard.destinations.desk import GONE, Desk, Effect, TellEffect
+from roundcard.destinations.model import Destination, drops
+from roundcard.destinations.overflow import Line
+from roundcard.destinations.pieces import (
+    FULL,
+    custom_label,
+    is_there,
+    path_at,
+    path_of,
+    piece_of,
+    remade,
+    said_by,
+)
+from roundcard.destinations.riding import Riding
 from roundcard.destinations.room import Columns, Refused, Room, fitted_layout, without
 from roundcard.destinations.texts import cut, in_characters, styled
 from roundcard.pick.path_values import values_at
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by, derived_by, name_from
 from roundcard.values.nearest import writes
-from roundcard.values.text import loosely
 
-_PAGED = frozenset({"fax", "pager"})
-"""Uses of numbers at which nobody speaks."""
 _DROPPED = Reason(Fate.LEFT_BEHIND, Why.DROPPED_THERE)
-_NOT_ALLOWED = Reason(Fate.LEFT_BEHIND, Why.NOT_ALLOWED)
-_FULL = FieldPath("name", part="full")
-
-
-class Effect(NamedTuple):
-    """What fitting does to a value of a person, or to the person."""
-
-    source: int
-    record: int
-    person: str
-    fate: Fate
-    rule: str
-    """A `Why`."""
-    path: str
-    before: str
-    after: str = ""
-    detail: str = ""
-
-
-TellEffect = Callable[[Effect], None]
-"""Called with each effect."""
-
-
-class _Work:
-    """One person at the fitter's desk."""
-
-    def __init__(self, contact: Contact) -> None:
-        self.contact = contact
-        self.before = contact.properties
-        self.props = list(contact.properties)
-        self.labels = contact.labels()
-        self.refused: list[Refused] = []
-        """What may still ride in the note."""
-        self.left: list[Refused] = []
-        """What may not."""
-        self.aside: list[Refused] = []
-        """Originals of which something else is written."""
-        self.shortened: dict[int, Property] = {}
-        """Beginnings that are written, by the `id` of the whole value that is refused."""
-        self.counts: list[tuple[Reason, int]] = []
-        self.effects: list[tuple[Fate, str, str, str, str, str]] = []
-        self.note_made = False
-        """Whether there was no note, so that the first value that rides makes one."""
-
-    def label_of(self, prop: Property) -> str:
-        group = prop.head.group
-        return self.labels.get(group.lower(), "") if group else ""
-
-    def tell(
-        self, fate: Fate, rule: str, path: str, before: str, after: str = "", detail: str = ""
-    ) -> None:
-        self.effects.append((fate, rule, path, before, after, detail))
 
 
 class Fit:
@@ -112,11 +69,11 @@ class Fit:
         self._by_columns: ByColumns | None = None
         self.also: Callable[[int, int, str, str], None] | None = None
         paths = {path for column in layout.columns for path in column.holds} if layout else set()
-        self.no_whole_names = table and _FULL not in paths
+        self.no_whole_names = table and FULL not in paths
         self.lined = any(path.part == "line" for path in paths)
         self.plain_ascii = to.style.phone in ("", "as-typed") and not to.style.country
-        self.allowed = {path: [loosely(each) for each in said.values]
-                        for path, said in to.allowed.items()}  # fmt: skip
+        self.allow = Allowing(to)
+        self.ride = Riding(to, self.columns)
 
     def __getstate__(self) -> dict[str, Any]:
         """Without what is told to: another process gathers it, and the parent tells."""
@@ -159,15 +116,15 @@ class Fit:
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact as the destination takes it; None where it is not sent."""
-        work = _Work(contact)
+        work = Desk(contact)
         self._drop(work)
         self._identify(work)
         self._name(work)
         self._say(work)
-        self._allow(work)
+        self.allow(work)
         self._give_room(work)
         self._shorten(work)
-        rides = self._overflow(work)
+        rides = self.ride(work)
         lacking = self._lacking(Contact(work.props, contact.origin))
         if not lacking and self._too_big(work):
             lacking = Reason(Fate.NOT_SENT, Why.TOO_BIG_THERE,
@@ -179,19 +136,19 @@ class Fit:
 
     # 1. what is dropped
 
-    def _drop(self, work: _Work) -> None:
+    def _drop(self, work: Desk) -> None:
         if not self.to.drops:
             return
         for prop in work.props.copy():
             gone = self._drops.get(prop.head)
             if gone is None or not prop.head.field.path or prop.head.name == CUSTOM:
-                path = FieldPath(prop.head.field.path or "custom", label=_custom_label(prop))
+                path = FieldPath(prop.head.field.path or "custom", label=custom_label(prop))
                 gone = self._drops[prop.head] = drops(self.to, path)
             if gone and prop.size():
                 work.props.remove(prop)
                 work.refused.append(Refused(prop, _DROPPED))
 
-    def _identify(self, work: _Work) -> None:
+    def _identify(self, work: Desk) -> None:
         """Say the uid in the field that carries it through, where that is another one."""
         identity = self.to.identity
         if identity is None or identity.field != "custom":
@@ -204,7 +161,7 @@ class Fit:
 
     # 2. style, 3. characters
 
-    def _name(self, work: _Work) -> None:
+    def _name(self, work: Desk) -> None:
         style = self.to.style.name
         whole = next((p for p in work.props if p.head.name == "fn" and not p.rides), None)
         parts = next((p for p in work.props if p.head.name == "n" and not p.head.phonetic
@@ -234,12 +191,12 @@ class Fit:
             work.props.remove(whole)  # before any of them is cut
             size = Tally().read_of(whole)
             work.counts.append((Reason(Fate.FOLDED, Why.PARTS_SAY_WHOLE, "name"), size))
-        limit = self.to.limits.length.get(_FULL)
+        limit = self.to.limits.length.get(FULL)
         if limit is not None and whole is None and not self.table:
             text, made_from = formatted_name(work.contact)
             work.props.append(Property(head("fn"), text, derived_by(name_from(made_from))))
 
-    def _say(self, work: _Work) -> None:
+    def _say(self, work: Desk) -> None:
         region = ""
         for at, prop in enumerate(work.props.copy()):
             made = prop.head
@@ -247,7 +204,7 @@ class Fit:
                 continue
             if made.field.kind == "raw" and prop.raw is not None:
                 if not prop.raw.isascii() and in_characters(prop.raw, self.to) != prop.raw:
-                    work.props[at] = _GONE
+                    work.props[at] = GONE
                     self._speechless(work, prop, prop)
                 continue
             if self.plain_ascii and _ascii_line(prop):
@@ -255,9 +212,9 @@ class Fit:
             if not region and made.field.path in ("phone", "address"):
                 region = region_of(work.contact) or self.region
             self._say_one(work, at, prop, region)
-        work.props = [prop for prop in work.props if prop is not _GONE]
+        work.props = [prop for prop in work.props if prop is not GONE]
 
-    def _say_one(self, work: _Work, at: int, prop: Property, region: str) -> None:
+    def _say_one(self, work: Desk, at: int, prop: Property, region: str) -> None:
         """One property in the destination's form and characters."""
         if prop.head.name == "adr" and not self.to.line_breaks and not self.lined:
             prop = self._in_one_line(work, prop)
@@ -286,7 +243,7 @@ class Fit:
                 values.append(tuple(text for text, _ in told))
                 origins.append(tuple(origin for _, origin in told))
         if values != list(prop.components):
-            work.props[at] = _remade(prop, values, origins)
+            work.props[at] = remade(prop, values, origins)
         else:
             work.props[at] = prop
         if silent:
@@ -295,11 +252,11 @@ class Fit:
             piece = (now.entries(silent) if prop.head.field.kind == "list" else now.only(silent)) \
                 if listed else now  # fmt: skip
             rest = without([now], [piece])
-            work.props[at] = rest[0] if rest and rest[0].size() else _GONE
+            work.props[at] = rest[0] if rest and rest[0].size() else GONE
             self._speechless(work, piece, prop)
 
     def _text(
-        self, work: _Work, prop: Property, text: str, path: FieldPath, origin: int, region: str
+        self, work: Desk, prop: Property, text: str, path: FieldPath, origin: int, region: str
     ) -> tuple[str, int] | None:
         """A text as it is said there, and its origin; None where it cannot be said."""
         if not text:
@@ -320,7 +277,7 @@ class Fit:
             origin = self._altered(work, why, path, made, said, origin)
         return said, origin
 
-    def _in_one_line(self, work: _Work, prop: Property) -> Property:
+    def _in_one_line(self, work: Desk, prop: Property) -> Property:
         """An address whose street, of several lines, stands in one."""
         street = prop.components[STREET] if len(prop.components) > STREET else ""
         if isinstance(street, str):
@@ -339,110 +296,36 @@ class Fit:
         return prop.replaced(tuple(values), tuple(origins))
 
     def _altered(
-        self, work: _Work, why: Why, path: FieldPath, before: str, after: str, origin: int
+        self, work: Desk, why: Why, path: FieldPath, before: str, after: str, origin: int
     ) -> int:
         detail = self.to.charset if why is Why.NEAREST else ""
         work.tell(Fate.CHANGED, why, str(path), before, after, detail)
         details = (detail,) if detail else ()
         return changed_by(origin, Reason(Fate.CHANGED, why, path.field, details))
 
-    def _speechless(self, work: _Work, piece: Property, prop: Property) -> None:
+    def _speechless(self, work: Desk, piece: Property, prop: Property) -> None:
         reason = Reason(Fate.LEFT_BEHIND, Why.NO_CHARACTERS, details=(self.to.charset,))
         if not self.to.beyond_basic_plane and writes(prop.text, self.to.charset):
             reason = reason._replace(details=("the basic plane",))
         work.left.append(Refused(piece, reason))
 
-    # 4. allowed values
-
-    def _allow(self, work: _Work) -> None:
-        for path, allowed in self.to.allowed.items():
-            for at, prop in enumerate(work.props):
-                if prop.head.field.path != path.field or prop.rides or not prop.size():
-                    continue
-                if (
-                    path.field == "custom"
-                    and _custom_label(prop).casefold() != path.label.casefold()
-                ):
-                    continue
-                if path.part == "use":
-                    work.props[at] = self._use(work, prop, allowed, path)
-                else:
-                    work.props[at] = self._value(work, prop, allowed, path)
-            work.props = [prop for prop in work.props if prop is not _GONE]
-
-    def _use(self, work: _Work, prop: Property, allowed: Allowed, path: FieldPath) -> Property:
-        """The value with a use that is allowed, or nothing."""
-        words = [word.casefold() for word in allowed.values]
-        label = work.label_of(prop)
-        uses = [use for use in prop.head.field.uses if use in prop.head.uses]
-        if not (uses or label) or (not label and "+".join(uses) in words):
-            return prop
-        if label and label.casefold() in words:
-            return prop
-        chosen = next((use for use in uses if use in words), "")
-        if not chosen:
-            chosen = allowed.otherwise.casefold()
-        paged = not _PAGED.isdisjoint(uses)
-        if not chosen or (paged and _PAGED.isdisjoint(chosen.split("+"))):
-            work.refused.append(Refused(prop, _NOT_ALLOWED))
-            return _GONE
-        said = label or "+".join(uses)
-        reason = Reason(Fate.CHANGED, Why.ALLOWED_OTHERWISE, f"{path.field}/use",
-                        (said if len(said) < _LONG else "label", chosen))  # fmt: skip
-        work.tell(Fate.CHANGED, reason.rule, str(path), said, chosen)
-        kept = tuple(use for use in prop.head.param("type") if use not in prop.head.field.uses)
-        made = with_params(prop.head, type=(*chosen.split("+"), *kept))
-        made = head(made.name, made.params, "" if label else made.group)
-        return Property(made, prop.value, _all_changed(prop, reason))
-
-    def _value(self, work: _Work, prop: Property, allowed: Allowed, path: FieldPath) -> Property:
-        known = self.allowed[path]
-        values, origins = list(prop.components), list(prop.origins())
-        gone = []
-        for at, text in enumerate(prop.components):
-            here = path_at(prop, at)
-            if not isinstance(text, str) or not text or here.part != path.part:
-                continue
-            if (prop.head.name == CUSTOM and at == 0) or loosely(text) in known:
-                continue
-            if not allowed.otherwise:
-                gone.append(at)
-                continue
-            reason = Reason(Fate.CHANGED, Why.ALLOWED_OTHERWISE, path.field,
-                            (text if len(text) < _LONG else "…", allowed.otherwise))  # fmt: skip
-            work.tell(Fate.CHANGED, reason.rule, str(path), text, allowed.otherwise)
-            values[at] = allowed.otherwise
-            one = origins[at]
-            origins[at] = changed_by(one if isinstance(one, int) else one[0], reason)
-        made = _remade(prop, values, origins) if values != list(prop.components) else prop
-        if not gone:
-            return made
-        whole = len(prop.components) == len(gone) or prop.head.field.kind not in ("list", "parts")
-        if whole or prop.head.name == CUSTOM:
-            piece = made
-        else:
-            piece = made.entries(gone) if prop.head.field.kind == "list" else made.only(gone)
-        work.refused.append(Refused(piece, _NOT_ALLOWED))
-        rest = without([made], [piece])
-        return rest[0] if rest and rest[0].size() else _GONE
-
     # 5. room, 6. length
 
-    def _give_room(self, work: _Work) -> None:
+    def _give_room(self, work: Desk) -> None:
         found = self.room.refused(Contact(work.props, work.contact.origin), work.props)
         if found:
             work.refused += found
             work.props = without(work.props, [each.piece for each in found])
 
-    def _shorten(self, work: _Work) -> None:
+    def _shorten(self, work: Desk) -> None:
         if not self.to.limits.length:
             return
         for at, prop in enumerate(work.props):
             if prop.head.field.path in self._limited and prop.size():
                 work.props[at] = self._short(work, prop)
-        work.props = [prop for prop in work.props if prop is not _GONE]
+        work.props = [prop for prop in work.props if prop is not GONE]
 
-    def _short(self, work: _Work, prop: Property) -> Property:
+    def _short(self, work: Desk, prop: Property) -> Property:
         """The value with each text within its limit."""
         values, origins = list(prop.components), list(prop.origins())
         gone, shorter = [], []
@@ -466,132 +349,45 @@ class Fit:
             return prop
         word = prop.head.field.path
         for at in shorter:
-            whole = _piece(prop, [at])
+            whole = piece_of(prop, [at])
             reason = Reason(Fate.CHANGED, Why.CUT, word)
             work.refused.append(Refused(whole, reason))
-        made_prop = _remade(prop, values, origins) if shorter else prop
+        made_prop = remade(prop, values, origins) if shorter else prop
         for at in shorter:
             work.shortened[id(work.refused[-len(shorter) + shorter.index(at)].piece)] = made_prop
         if not gone:
             return made_prop
-        piece = _piece(made_prop, gone)
+        piece = piece_of(made_prop, gone)
         reason = Reason(Fate.LEFT_BEHIND, Why.TOO_LONG_THERE)
         work.refused.append(Refused(piece, reason))
         rest = without([made_prop], [piece])
         if not rest or not rest[0].size():
-            return _GONE
+            return GONE
         for key, there in list(work.shortened.items()):
             if there is made_prop:
                 work.shortened[key] = rest[0]
         return rest[0]
 
-    # 7. what rides in the note
-
-    def _overflow(self, work: _Work) -> list[tuple[Refused, list[Line]]]:
-        """What of all that is refused rides in the note, which is made longer here."""
-        into = self.to.overflow
-        if into is None or not work.refused:
-            return []
-        work.refused.sort(key=lambda each: _order(each.piece, work.label_of(each.piece)))
-        at = next((n for n, prop in enumerate(work.props)
-                   if prop.head.name == "note" and not prop.rides and prop.size()), -1)  # fmt: skip
-        text = own = work.props[at].text if at >= 0 else ""
-        chosen: list[tuple[Refused, list[Line]]] = []
-        limit = self.to.length_of(into)
-        one_line = not self.to.line_breaks
-        wholes: dict[tuple[str, tuple[str, ...], str], int] = {}
-        for each in work.refused:
-            if each.piece.head.name == "note" and at >= 0 and id(each.piece) in work.shortened:
-                continue  # the note itself was too long
-            lines = self._lines(work, each, wholes)
-            if not lines:
-                continue
-            longer = ridden(text, lines, one_line=one_line)
-            if limit is not None and limit.of(longer, self.to.charset) > limit.most:
-                continue
-            text = longer
-            chosen.append((each, lines))
-        if text == own:
-            return []
-        first = chosen[0][1][0]
-        origin: Origin = work.props[at].origin if at >= 0 else _rode(first.origin, chosen[0][0])
-        made_head = work.props[at].head if at >= 0 else head("note")
-        note = Property(made_head, text, origin)
-        props = [*work.props[:at], note, *work.props[at + 1 :]] if at >= 0 else [*work.props, note]
-        if self.columns is not None:
-            notes = [prop for prop in props if prop.head.name == "note" and prop.size()]
-            whole = Contact(props, work.contact.origin)
-            if self.columns.refused(whole, self.columns.word(note), notes):
-                return []
-        most = self.to.limits.values.get(FieldPath("note"))
-        if most is not None and at < 0 and most < 1:
-            return []
-        work.props, work.note_made = props, at < 0
-        return chosen
-
-    def _lines(
-        self, work: _Work, each: Refused, wholes: dict[tuple[str, tuple[str, ...], str], int]
-    ) -> list[Line] | None:
-        """A refused value as it rides, all of it in the destination's characters."""
-        piece = each.piece
-        if is_derived(piece.origin_of(0)) and not Tally().read_of(piece):
-            return None
-        label = work.label_of(piece)
-        number, alone = 0, False
-        if piece.head.field.kind == "parts" and piece.head.field.path in ("address", "org"):
-            same = [prop for prop in work.props if prop.head.name == piece.head.name
-                    and prop.size() and not prop.rides and prop.head.uses == piece.head.uses
-                    and work.label_of(prop) == label]  # fmt: skip
-            rank = next((n for n, prop in enumerate(same, 1) if prop.head is piece.head
-                         and _fits_into(piece, prop)), 0)  # fmt: skip
-            short = work.shortened.get(id(piece))
-            if short is not None:
-                rank = next((n for n, prop in enumerate(same, 1) if prop is short), 0)
-            if rank:
-                number = rank if len(same) > 1 else 0
-                alone = sum(1 for prop in work.props if prop.head.name == piece.head.name
-                                 and prop.size() and not prop.rides) == 1  # fmt: skip
-            else:
-                key = (piece.head.name, tuple(sorted(piece.head.uses)), label)
-                wholes[key] = wholes.get(key, 0) + 1
-                number = len(same) + wholes[key] if len(same) + wholes[key] > 1 else 0
-        lines = lines_of(piece, label, number)
-        if not lines:
-            return None
-        if alone:  # whatever its use: that may not be kept there
-            lines = [line._replace(path=replace(line.path, uses=(), label="")) for line in lines]
-        said = []
-        for line in lines:
-            if writes(f"{line.path}{line.text}", self.to.charset) and self.to.beyond_basic_plane:
-                said.append(line)
-                continue
-            plain = line.text.replace("\n", "\x00")
-            text = in_characters(plain, self.to)
-            if text is None or not writes(str(line.path), self.to.charset):
-                return None
-            said.append(line._replace(text=text.replace("\x00", "\n")))
-        return said
-
     # 8. what is left behind, 9. what the service insists on
 
     def _lacking(self, contact: Contact) -> Reason | None:
-        missing = [str(path) for path in self.to.needs_all if not _there(contact, path)]
+        missing = [str(path) for path in self.to.needs_all if not is_there(contact, path)]
         said = ", ".join(missing)
         if (
             not missing
             and self.to.needs_any
-            and not any(_there(contact, path) for path in self.to.needs_any)
+            and not any(is_there(contact, path) for path in self.to.needs_any)
         ):
             said = " or ".join(map(str, self.to.needs_any))
         return Reason(Fate.NOT_SENT, Why.LACKS_NEEDED, details=(said,)) if said else None
 
-    def _too_big(self, work: _Work) -> bool:
+    def _too_big(self, work: Desk) -> bool:
         most = self.to.limits.octets_per_file
         if not most or 8 * sum(len(p.raw or p.text) for p in work.props if p.size()) < most:
             return False
         return most < _octets(work.props, self.layout)
 
-    def _leave_out(self, work: _Work, lacking: Reason, tally: Tally) -> None:
+    def _leave_out(self, work: Desk, lacking: Reason, tally: Tally) -> None:
         contact = work.contact
         tally.count(lacking, sum(map(tally.read_of, contact.properties)), people=1)
         if tally.sink is not None:
@@ -602,9 +398,7 @@ class Fit:
         work.tell(Fate.NOT_SENT, lacking.rule, "", "", "", " ".join(lacking.details))
         self._say_effects(work)
 
-    def _settle(
-        self, work: _Work, rides: list[tuple[Refused, list[Line]]], tally: Tally
-    ) -> Contact:
+    def _settle(self, work: Desk, rides: list[tuple[Refused, list[Line]]], tally: Tally) -> Contact:
         """Count what became of all values, and give the person as they are sent."""
         contact = work.contact
         rode = {id(each.piece) for each, _ in rides}
@@ -629,20 +423,20 @@ class Fit:
                  and prop.head.group.lower() in gone]  # fmt: skip
         return Contact(without(work.props, alone), contact.origin)
 
-    def _leave_behind(self, work: _Work, each: Refused, tally: Tally) -> None:
+    def _leave_behind(self, work: Desk, each: Refused, tally: Tally) -> None:
         word = each.reason.field or each.piece.head.field.path or each.piece.head.name.upper()
         if word == "custom":
-            word = _custom_label(each.piece) or word
+            word = custom_label(each.piece) or word
         reason = each.reason._replace(field=word)
         tally.leave_behind(work.contact, each.piece, reason)
         if tally.read_of(each.piece):
             rule = reason.rule
-            path = str(_path_of(each.piece))
-            text = _said(each.piece)
+            path = str(path_of(each.piece))
+            text = said_by(each.piece)
             work.tell(Fate.LEFT_BEHIND, rule, path, text, "", " ".join(reason.details))
 
     def _count_ride(
-        self, work: _Work, each: Refused, lines: list[Line], tally: Tally, *, counted: bool
+        self, work: Desk, each: Refused, lines: list[Line], tally: Tally, *, counted: bool
     ) -> None:
         """Count the values of a piece as riding in the note; `counted` says that the note itself is
         counted, by its writer, for the first of them."""
@@ -659,10 +453,10 @@ class Fit:
                     tally.end(origin, more)
                 tally.values.written += more
         for line in lines:
-            work.tell(Fate.CHANGED, Why.RIDES_IN_NOTE, str(_path_of(each.piece)), line.text,
+            work.tell(Fate.CHANGED, Why.RIDES_IN_NOTE, str(path_of(each.piece)), line.text,
                       line.written(one_line=not self.to.line_breaks))  # fmt: skip
 
-    def _count_cut(self, work: _Work, each: Refused, tally: Tally, *, rides: bool) -> None:
+    def _count_cut(self, work: Desk, each: Refused, tally: Tally, *, rides: bool) -> None:
         """Mark the beginning that is written: it is made from the whole value where that rides;
         else it is the value, changed, and the whole is kept aside."""
         short = work.shortened[id(each.piece)]
@@ -684,13 +478,13 @@ class Fit:
                 tally.count(Reason(Fate.FOLDED, Why.SAID_IN_ONE, word), extra)
             if tally.sink is not None and one >= 0:
                 tally.sink.left_behind(work.contact, each.piece, each.reason)
-        new = _remade(short, list(short.components), origins)
+        new = remade(short, list(short.components), origins)
         work.props = [new if prop is short else prop for prop in work.props]
         for key, there in list(work.shortened.items()):
             if there is short:
                 work.shortened[key] = new
 
-    def _say_effects(self, work: _Work) -> None:
+    def _say_effects(self, work: Desk) -> None:
         if self.tell is None and self.also is None:
             return
         place = unpack(work.contact.origin)
@@ -701,49 +495,12 @@ class Fit:
             self._tell(Effect(source, record, person, fate, rule, path, before, after, detail))
 
 
-_GONE = Property(head("x-roundcard-gone"), "", 0)
-"""Stands where a property was until the list is put in order."""
-_LONG = 40
-
-
-_FIELDS = {name: at for at, name in enumerate(FIELDS)}
-
-
-def _order(piece: Property, label: str) -> tuple[int, int, tuple[str, ...], str, str]:
-    """The order in which values ride: by field and part, then by what they say, so that it is the
-    same whatever refused them."""
-    at = next((n for n, part in enumerate(piece.components) if any(flat((part,)))), 0)
-    part = at if piece.head.field.kind == "parts" else 0
-    field = _FIELDS.get(piece.head.name, len(_FIELDS))
-    return field, part, tuple(sorted(piece.head.uses)), label, piece.text
-
-
-def _said(piece: Property) -> str:
-    """What a value says, without the label of a custom one."""
-    if piece.head.name == CUSTOM:
-        return " ".join(flat(piece.components[1:]))
-    if piece.head.field.kind == "media":
-        return f"({len(piece.raw or piece.text):,} characters)"
-    return piece.raw if piece.head.field.kind == "raw" and piece.raw else piece.text
-
-
 def _called(contact: Contact) -> str:
     whole = contact.first("fn")
     return whole.text if whole is not None and whole.text else formatted_name(contact)[0]
 
 
-def _rode(origin: int, each: Refused) -> int:
-    word = each.piece.head.field.path or each.piece.head.name.upper()
-    return changed_by(origin, Reason(Fate.CHANGED, Why.RIDES_IN_NOTE, word))
-
-
-def _custom_label(prop: Property) -> str:
-    if prop.head.name == CUSTOM:
-        return " ".join(flat(prop.components[:1]))
-    return "" if prop.head.field.path else prop.head.name.upper()
-
-
-def _org_name(work: _Work) -> Value:
+def _org_name(work: Desk) -> Value:
     org = work.contact.first("org")
     return org.components[:1] if org is not None else ()
 
@@ -756,79 +513,6 @@ def _ascii_line(prop: Property) -> bool:
     return all(text.isascii() and "\n" not in text for text in flat(prop.components)) and not any(
         isinstance(part, tuple) for part in prop.components
     )
-
-
-def _remade(
-    prop: Property, values: Sequence[Component], origins: Sequence[int | tuple[int, ...]]
-) -> Property:
-    """A property with other components, each with its origin."""
-    if isinstance(prop.value, str):
-        one = origins[0]
-        text = values[0]
-        assert isinstance(text, str)
-        return prop.replaced(text, one if isinstance(one, int) else one[0])
-    return prop.replaced(tuple(values), tuple(origins))
-
-
-def _all_changed(prop: Property, reason: Reason) -> Origin:
-    if isinstance(prop.origin, int):
-        return changed_by(prop.origin, reason)
-    return tuple(
-        changed_by(one, reason) if isinstance(one, int)
-        else tuple(changed_by(inner, reason) for inner in one)
-        for one in prop.origins()
-    )  # fmt: skip
-
-
-def _piece(prop: Property, places: list[int]) -> Property:
-    """Some of a property's components, or entries, or all of it where it has but one."""
-    kind = prop.head.field.kind
-    if kind == "list":
-        return prop.entries(places)
-    if kind == "parts" and prop.head.name != CUSTOM:
-        return prop.only(places)
-    return prop
-
-
-def _fits_into(piece: Property, prop: Property) -> bool:
-    """Whether the components of a piece are those that a value, which stays, has no longer."""
-    return not any(
-        any(flat((part,))) and at < len(prop.components) and any(flat((prop.components[at],)))
-        for at, part in enumerate(piece.components)
-    )
-
-
-def path_at(prop: Property, at: int) -> FieldPath:
-    """The path of a component, without uses and position."""
-    name = prop.head.name
-    if name == "n":
-        return FieldPath("name", part=N_PARTS[at] if at < len(N_PARTS) else "additional")
-    if name == "fn":
-        return _FULL
-    if name == "adr":
-        return FieldPath("address", part=ADR_PARTS[at] if at < len(ADR_PARTS) else "extended")
-    if name == "label":
-        return FieldPath("address", part="full")
-    if name == "org":
-        return FieldPath("org", part="unit" if at else "", number=1 if at else 0)
-    if name == "gender":
-        return FieldPath("gender", part="identity" if at else "sex")
-    label = _custom_label(prop)
-    return FieldPath("custom", label=label) if label else FieldPath(prop.head.field.path or "note")
-
-
-def _path_of(piece: Property) -> FieldPath:
-    """The path of the first thing that a value says."""
-    if piece.head.field.kind not in ("parts",) or piece.head.name == CUSTOM:
-        return path_at(piece, 0)
-    at = next((n for n, part in enumerate(piece.components) if any(flat((part,)))), 0)
-    return path_at(piece, at)
-
-
-def _there(contact: Contact, path: FieldPath) -> bool:
-    if path == _FULL:
-        return any(p.size() for p in contact.properties if p.head.name in ("fn", "n"))
-    return any(True for _ in values_at(contact, path))
 
 
 def _octets(props: Sequence[Property], layout: Any) -> int:

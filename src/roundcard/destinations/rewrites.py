@@ -9,8 +9,8 @@ from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Component, head, with_params
 from roundcard.card.paths import FieldPath
 from roundcard.clean.countries import country_code
-from roundcard.destinations.fitting import path_at
 from roundcard.destinations.model import Destination, Rewrite
+from roundcard.destinations.pieces import path_at
 from roundcard.values.phones import in_form
 
 
