@@ -158,7 +158,8 @@ def test_numbers_of_one_exchange_are_formed_as_the_library_forms_each(
     elif not verdict.doubt:
         assert f"+{made}" == expected
     else:
-        assert not phonenumbers.is_possible_number(number)
+        short = verdict.doubt == "it is too short for its area"
+        assert short or not phonenumbers.is_possible_number(number)
 
 
 @pytest.mark.parametrize(
