@@ -158,8 +158,8 @@ def test_numbers_of_one_exchange_are_formed_as_the_library_forms_each(
     elif not verdict.doubt:
         assert f"+{made}" == expected
     else:
-        short = verdict.doubt == "it is too short for its area"
-        assert short or not phonenumbers.is_possible_number(number)
+        zero = number.italian_leading_zero  # where no number begins so, it is a slip
+        assert zero or not phonenumbers.is_possible_number(number)
 
 
 @pytest.mark.parametrize(
