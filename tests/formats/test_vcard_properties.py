@@ -16,7 +16,9 @@ from strategies import contacts
 
 
 def told(contact: Contact) -> list[tuple[str, object, object]]:
-    return [(p.name, p.head.params, p.value) for p in contact.properties if not p.rides]
+    """What properties say; an empty N, which older versions demand, says nothing."""
+    return [(p.name, p.head.params, p.value) for p in contact.properties
+            if not p.rides and (p.name != "n" or p.size())]  # fmt: skip
 
 
 @given(contacts, st.sampled_from(["3.0", "4.0"]))
