@@ -1,8 +1,8 @@
 """Fitting, checking, comparing: ``python bench/destinations.py [PEOPLE]``, 100,000 if not said.
 
-Makes a book, writes it by a layout, then for a destination with that layout, which takes 500
-people and 1,000,000 bytes a file: once for people who are taken as they are, once where a third has
-more numbers than there is room for. Then checks what was written, and compares the book with
+Makes a book, writes it by a layout, then for a destination with that layout, which takes 500 people
+and 1,000,000 bytes a file; a third of the people have one number more than there are columns, once
+without a limit of numbers, once with one. Then checks what was written, and compares the book with
 another one (shuffled, half of it without uids, with known differences). Prints wall time, its ratio
 to the plain conversion of the same run, the peak of memory, and how many files there are. Nothing
 is asserted here.
@@ -76,7 +76,7 @@ def run(folder: Path, processes: str) -> None:
     plain, peak = measured([*TOOL, "convert", "old.vcf", "plain.csv", "--to-layout", "lockside",
                             *share], folder)  # fmt: skip
     print(f"\n{processes} process(es)\nplain conversion      {plain:6.1f}s          {peak:5.0f} MB")
-    for phones, what in (("9", "taken as they are"), ("2", "a third rides")):
+    for phones, what in (("9", "room by columns"), ("2", "a limit of two")):
         for path in folder.glob("to-*.csv"):
             path.unlink()
         spent, peak = measured([*TOOL, "convert", "old.vcf", "to.csv", "--destination",

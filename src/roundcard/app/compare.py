@@ -24,7 +24,7 @@ from roundcard.compare.pairing import How, Pair, Pairing, Side
 from roundcard.compare.values import Difference, differences, digest_of, said_by, spelling_of
 from roundcard.destinations.fitting import Fit
 from roundcard.destinations.model import Destination
-from roundcard.destinations.rewrites import rewritten_contact
+from roundcard.destinations.rewrites import Rewriting
 from roundcard.destinations.take_back import TakeBack
 from roundcard.errors import UsageError
 from roundcard.merge.contact_store import Store
@@ -123,6 +123,7 @@ class _Comparison:
         to = wanted.to
         self.fits = {table: Fit(to, table=table, region=wanted.region)
                      for table in (True, False)} if to is not None else {}  # fmt: skip
+        self.rewrite = Rewriting(to, wanted.region) if to is not None else None
         self.back = TakeBack(to) if to is not None and to.overflow is not None else None
         self.old_side, self.new_side = Side(to), Side(to)
         names = [source.name for source in self.sources]
@@ -193,18 +194,20 @@ class _Comparison:
         """A person as they stand there, and as they count: of the old book as the service would
         hold them, of the new one as they were sent."""
         to = self.wanted.to
-        if to is None:
+        if to is None or self.rewrite is None:
             return contact, contact
         held = contact
         if self.back is not None:
             held = self.back(held, Tally()) or held
-        table = next(iter(to.accepts)) in ("table", "workbook")
-        fitted = self.fits[table](held, Tally())
-        if fitted is None:
-            return contact, contact if old else held
-        if self.back is not None:
-            fitted = self.back(fitted, Tally()) or fitted
-        return contact, rewritten_contact(fitted, to, self.wanted.region)
+        if old:  # what the service holds was fitted when it was sent
+            table = to.accepts[0] in ("table", "workbook")
+            fitted = self.fits[table](held, Tally())
+            if fitted is None:
+                return contact, contact
+            held = fitted
+            if self.back is not None:
+                held = self.back(held, Tally()) or held
+        return contact, self.rewrite(held)
 
     def _likely(self, pairing: Pairing) -> None:
         olds, news = pairing.alone()

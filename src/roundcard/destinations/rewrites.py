@@ -73,23 +73,34 @@ def words_for(path: FieldPath, to: Destination) -> tuple[Rewrite, ...]:
     return to.rewrites.get(whole, ())
 
 
-def rewritten_contact(contact: Contact, to: Destination, region: str = "") -> Contact:
-    """A person as the service holds them after it took them, as far as that is told; of values
-    whose use has no column in its table, the use is lost."""
-    useless = uses_lost(to)
-    if not to.rewrites and not useless:
-        return contact
-    props = []
-    for prop in contact.properties:
-        if prop.rides or not prop.size() or prop.head.field.kind in ("media", "raw"):
+class Rewriting:
+    """Makes of a person what the service holds after it took them, as far as that is told; of
+    values whose use has no column in its table, the use is lost."""
+
+    def __init__(self, to: Destination, region: str = "") -> None:
+        self._to = to
+        self._region = region
+        self._words = {path.field for path in to.rewrites}
+        lost = {path.field for path, words in to.rewrites.items() if "uses-lost" in words}
+        self._useless = uses_lost(to) | lost
+
+    def __call__(self, contact: Contact) -> Contact:
+        """The person as the service holds them."""
+        if not self._words and not self._useless:
+            return contact
+        props = []
+        for prop in contact.properties:
+            word = prop.head.field.path
+            if prop.head.field.kind in ("media", "raw") or prop.rides:
+                props.append(prop)
+                continue
+            if word in self._useless and (prop.head.uses or prop.head.group):
+                made = with_params(prop.head, type=None)
+                prop = Property(head(made.name, made.params), prop.value, prop.origin)
+            if word in self._words:
+                prop = _rewritten(prop, self._to, self._region)
             props.append(prop)
-            continue
-        word = prop.head.field.path or "note"
-        if word in useless or "uses-lost" in words_for(FieldPath(word), to):
-            made = with_params(prop.head, type=None)
-            prop = Property(head(made.name, made.params), prop.value, prop.origin)
-        props.append(_rewritten(prop, to, region))
-    return Contact(props, contact.origin)
+        return Contact(props, contact.origin)
 
 
 def _rewritten(prop: Property, to: Destination, region: str) -> Property:
