@@ -10,7 +10,7 @@ from collections import Counter
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from books_in_tests import Kept, card, layout_of, read_cards
@@ -126,6 +126,11 @@ CASES = {
         'drops = ["birthday", "photo"]\n' + NOTE,
         "N:Weir;Ada;;;\nBDAY:19800412\nPHOTO:data:image/png;base64,AAAA",
         {"note": "[more]\nbirthday: 1980-04-12"}, ["data:image/png;base64,AAAA"]),
+    "drops of a use, and of a part": (
+        'drops = ["phone/home", "name/given", "custom"]\n' + NOTE,
+        "N:Weir;Ada;;;\nTEL;TYPE=home:1\nTEL;TYPE=cell:2\nX-BERTH:3",
+        {"phone/cell": "2", "name/given": "",
+         "note": "[more]\nname/given: Ada\nphone/home: 1\ncustom/X-BERTH: 3"}, []),
     "no column for a part": (
         NOTE, "N:Weir;Ada;;;\nADR;TYPE=home:;;Lane;Bath;Avon;;",
         {"address/street": "Lane", "address/locality": "Bath",
@@ -138,6 +143,10 @@ CASES = {
     "one line": (
         'drops = ["email"]\n[characters]\nline_breaks = false\n' + NOTE,
         "N:Weir;Ada;;;\nNOTE:a\\nb\nEMAIL:x@x.test", {"note": "a / b | [more] | email: x@x.test"},
+        []),
+    "her own note ends in a bar": (
+        'drops = ["email"]\n[characters]\nline_breaks = false\n' + NOTE,
+        "N:Weir;Ada;;;\nNOTE:a |\nEMAIL:x@x.test", {"note": "a | | [more] | email: x@x.test"},
         []),
     "emoji go, letters stay": (
         '[characters]\nbeyond_basic_plane = false\nlacking = "nearest"',
@@ -177,7 +186,7 @@ def test_the_order_of_fitting(
     assert row is not None
     names = {"name/given": "Ada"} if "Ada;;;" in lines or "FN:Ada" in lines else {}
     names |= {"name/family": "Weir"} if "N:Weir;" in lines and "name/family" not in cells else {}
-    assert row == names | cells
+    assert row == {name: cell for name, cell in (names | cells).items() if cell}
     assert [text.replace(" ", ";") if ";" in left[at] else text
             for at, (text, _) in enumerate(kept.left)] == left  # fmt: skip
     assert tally.people.not_sent == 0
@@ -356,6 +365,7 @@ WORDS = (
 )
 
 
+@example(emails=[], phones=[], notes=[": |"], titles=[":"], streets=[], one_line=True)
 @given(
     emails=st.lists(st.sampled_from(["a@x.test", "b@x.test", "c@x.test"]), max_size=3, unique=True),
     phones=st.lists(st.tuples(st.sampled_from(["work", "home", "cell", "fax"]),

@@ -15,7 +15,7 @@ from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import Value
 from roundcard.card.paths import FieldPath
-from roundcard.destinations.model import drops
+from roundcard.destinations.model import dropping
 
 if TYPE_CHECKING:
     from roundcard.destinations.fitting import Fit
@@ -91,7 +91,8 @@ class ByColumns:
             if item.head.group and not item.rides:
                 return False
             label = item.label or ("" if item.head.field.path else item.head.name.upper())
-            if word in self._styled or drops(to, FieldPath(word, label=label)):
+            uses = tuple(item.head.uses)
+            if word in self._styled or dropping(to, FieldPath(word, uses, label)):
                 return False
             if not self._may_stand(item, word, label):
                 return False

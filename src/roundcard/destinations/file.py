@@ -121,6 +121,8 @@ class _Checker(TomlChecker):
         return tuple(self.one_of(word, allowed, key, table) for word in said)
 
     def path(self, text: str, table: str, key: str) -> FieldPath:
+        if key == "drops" and text.strip().casefold() == "custom":
+            return FieldPath("custom")  # whatever its label
         try:
             return parse(text)
         except PathError as error:

@@ -24,7 +24,7 @@ from roundcard.clean.step import region_of
 from roundcard.destinations.allowing import Allowing
 from roundcard.destinations.by_columns import ByColumns
 from roundcard.destinations.desk import GONE, Desk, Effect, TellEffect
-from roundcard.destinations.model import Destination, drops
+from roundcard.destinations.model import Destination, dropping
 from roundcard.destinations.overflow import Line
 from roundcard.destinations.pieces import (
     FULL,
@@ -64,7 +64,7 @@ class Fit:
         self.layout = layout
         self.columns = Columns(layout) if layout is not None else None
         self.room = Room(to, self.columns)
-        self._drops: dict[Head, bool] = {}
+        self._drops: dict[Head, list[FieldPath]] = {}
         self._limited = {path.field for path in to.limits.length}
         self._by_columns: ByColumns | None = None
         self.also: Callable[[int, int, str, str], None] | None = None
@@ -140,13 +140,25 @@ class Fit:
         if not self.to.drops:
             return
         for prop in work.props.copy():
-            gone = self._drops.get(prop.head)
-            if gone is None or not prop.head.field.path or prop.head.name == CUSTOM:
-                path = FieldPath(prop.head.field.path or "custom", label=custom_label(prop))
-                gone = self._drops[prop.head] = drops(self.to, path)
-            if gone and prop.size():
+            made = prop.head
+            said = self._drops.get(made)
+            if said is None or not made.field.path or made.name == CUSTOM:
+                word = made.field.path or "custom"
+                path = FieldPath(word, tuple(made.uses), custom_label(prop))
+                said = self._drops[made] = dropping(self.to, path)
+            if not said or not prop.size():
+                continue
+            if any(not each.part for each in said):
                 work.props.remove(prop)
                 work.refused.append(Refused(prop, _DROPPED))
+                continue
+            parts = {each.part for each in said}
+            places = [at for at, component in enumerate(prop.components)
+                      if component and path_at(prop, at).part in parts]  # fmt: skip
+            if places:
+                piece = piece_of(prop, places)
+                work.props = without(work.props, [piece])
+                work.refused.append(Refused(piece, _DROPPED))
 
     def _identify(self, work: Desk) -> None:
         """Say the uid in the field that carries it through, where that is another one."""

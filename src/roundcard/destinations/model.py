@@ -131,15 +131,14 @@ class Destination:
         return "\n" if self.line_breaks else " | "
 
 
-def drops(destination: Destination, path: FieldPath) -> bool:
-    """Whether a field, or the custom value of a label, is not kept by the service."""
-    for each in destination.drops:
-        if each.field != path.field:
-            continue
-        same_label = not each.label or each.label.casefold() == path.label.casefold()
-        if same_label and set(each.uses) <= set(path.uses) and each.part in ("", path.part):
-            return True
-    return False
+def dropping(destination: Destination, path: FieldPath) -> list[FieldPath]:
+    """What is said of values in a field, for some uses, or under a label, that are not kept: whole
+    ones, or (with a part) a part of each."""
+    return [
+        each for each in destination.drops
+        if each.field == path.field and set(each.uses) <= set(path.uses)
+        and (not each.label or each.label.casefold() == path.label.casefold())
+    ]  # fmt: skip
 
 
 def counts_many(word: str) -> bool:

@@ -132,17 +132,19 @@ def read_block(text: str) -> tuple[str, list[Line]] | None:
 
 
 def _read(text: str, joint: str) -> tuple[str, list[Line]] | None:
-    pieces = text.split(joint)
-    ats = [at for at, piece in enumerate(pieces) if piece == MARK]
-    if not ats or ats[-1] + 1 == len(pieces) or len(pieces) - ats[-1] > _MOST:
+    mark = f"{MARK}{joint}"
+    at = text.rfind(f"{joint}{mark}")
+    if at >= 0:
+        own, block = text[:at], text[at + len(joint) + len(mark) :]
+    elif text.startswith(mark):
+        own, block = "", text[len(mark) :]
+    else:
         return None
-    lines = []
-    for piece in pieces[ats[-1] + 1 :]:
-        line = _line(piece, one_line=joint == _ONE_LINE)
-        if line is None:
-            return None
-        lines.append(line)
-    return joint.join(pieces[: ats[-1]]), lines
+    pieces = block.split(joint, _MOST)
+    lines = [_line(piece, one_line=joint == _ONE_LINE) for piece in pieces]
+    if None in lines or len(lines) > _MOST:
+        return None
+    return own, [line for line in lines if line is not None]
 
 
 def _line(text: str, *, one_line: bool) -> Line | None:
