@@ -89,4 +89,4 @@ def _length(limit: Length) -> str:
 
 
 def _listed(paths: Iterable[object]) -> str:
-    return ", ".join(map(str, paths))
+    return ", ".join(str(path).removesuffix("/") for path in paths)
