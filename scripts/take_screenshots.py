@@ -78,12 +78,6 @@ SHOTS: dict[str, list[str]] = {
     "compare": [
         "roundcard compare skippers.vcf skippers-now.vcf | head -n 42",
     ],
-    "convert-without-layout": [
-        "printf 'Surname,First name,Mobile,Handy,Address 1,Town,Boat\\n"
-        "Weir,Ada,07700 900123,,1 Lock Lane,Withy,Dawn\\n' > found.csv",
-        "roundcard convert found.csv found.vcf",
-        "cat found.vcf",
-    ],
     "convert-found-table": [
         "printf 'Members, as of May\\n\\nName;Phone;Post code;Born\\n"
         "Ren\\351e Lef\\350vre;01632 960001;01067;13.02.1990\\n"
