@@ -136,6 +136,7 @@ def test_kept_decisions_pair_and_part(run: Run, tmp_path: Path) -> None:
     ("args", "code", "said"),
     [
         (["o.vcf", "nowhere.vcf"], 3, "not found"),
+        (["-", "-"], 2, "only once"),
         (["o.vcf", "o.vcf", "--sheet", "x.txt"], 2, "a sheet is .csv or .xlsx"),
         (["o.vcf", "o.vcf", "--new", "x.doc"], 2, "cannot tell the format"),
         (["o.vcf", "o.vcf", "--as", "locksid"], 4, "did you mean 'lockside'?"),

@@ -134,6 +134,10 @@ def test_a_draft_is_right_and_is_kept_with_its_layout(run: Run, tmp_path: Path, 
         assert run("destination", "check", name).code == 0
     (tmp_path / "t.csv").write_text("Family name;First name;E-mail\n")
     assert run("destination", "draft", "t.csv", "-o", "t.toml").code == 0
+    (tmp_path / "new").mkdir()
+    (tmp_path / "new" / "d.toml").write_text("")
+    assert run("destination", "draft", "t.csv", "-o", "new/d.toml").code == 5
+    assert [path.name for path in (tmp_path / "new").iterdir()] == ["d.toml"]
     assert run("destination", "keep", "d1.toml").code == 0
     assert run("destination", "keep", "d1.toml").code == 5
     listed = run("destination", "list").out

@@ -509,6 +509,16 @@ def test_what_contradicts_itself_is_refused(
     assert said in done.err
 
 
+def test_a_whole_name_that_is_made_is_no_longer_than_it_may_be(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "b.csv").write_text("Company,E-mail\n" + "Weir Keepers,a@x.test\n" * 3)
+    (tmp_path / "d.toml").write_text(
+        'name = "d"\naccepts = ["vcard-4.0"]\n[limits]\nlength = { "name/full" = 8 }\n'
+    )
+    assert run("convert", "b.csv", "t.vcf", "--destination", "d.toml").code == 0
+    text = (tmp_path / "t.vcf").read_text()
+    assert [line for line in text.splitlines() if line.startswith("FN")] == ["FN:Weir"] * 3
+
+
 def test_each_command_that_writes_fits(run: Run, tmp_path: Path) -> None:
     text = card("FN:Ada Weir", "N:Weir;Ada;;;", "EMAIL:a@x.test", "CATEGORIES:A,B,C,D")
     (tmp_path / "b.vcf").write_text(text)

@@ -15,7 +15,7 @@ from roundcard.books.options import ReadOptions
 from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan, Watch
 from roundcard.books.sheets import RowSheet, demand_sheet
-from roundcard.books.source import Source, sources_of
+from roundcard.books.source import STANDARD, Source, sources_of
 from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact
 from roundcard.card.names import called
@@ -114,10 +114,10 @@ class _Comparison:
     def __init__(self, wanted: ComparePlan, watch: Watch | None) -> None:
         self.wanted = wanted
         self.watch = watch
+        if str(wanted.old) == str(wanted.new) == STANDARD:
+            raise UsageError("standard input can be read only once")
         self.olds = self._open(wanted.old)
         self.news = self._open(wanted.new)
-        if str(wanted.old) == str(wanted.new) == "-":
-            raise UsageError("standard input can be read only once")
         self.sources = [*self.olds, *self.news]
         self.plan = self._plan(self.sources)
         to = wanted.to

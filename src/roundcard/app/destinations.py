@@ -10,7 +10,7 @@ from pathlib import Path
 from roundcard.books.hidden import spare_originals
 from roundcard.books.plan import Plan
 from roundcard.books.source import Source
-from roundcard.books.transaction import Transaction, write_whole
+from roundcard.books.transaction import Transaction
 from roundcard.card.contact import flat
 from roundcard.card.fields import CUSTOM
 from roundcard.destinations import library
@@ -81,6 +81,7 @@ def draft_destination(wanted: DraftDestination, watch: Watch | None = None) -> D
     written = [path]
     with Transaction(path) as files:
         spare_originals(path, [source.path])
+        written_to = files.file(path, force=wanted.force, private=False)
         layout: Layout | None = None
         if source.format.sort == "table":
             made = named(draft_whole([source], watch), name)
@@ -97,7 +98,7 @@ def draft_destination(wanted: DraftDestination, watch: Watch | None = None) -> D
             written.append(beside)
         seen = _seen(source, layout)
         text = _text(name, source, layout, seen)
-        files.file(path, force=wanted.force, private=False).write(text.encode("utf-8"))
+        written_to.write(text.encode("utf-8"))
         files.commit()
     return DestinationDraft(name, written, seen)
 
@@ -245,10 +246,12 @@ def keep_destination(
         if path.exists() and not force:
             raise TargetError(f"{path.parent.name[:-1]} '{path.stem}' is already kept; use --force "
                               "to replace it")  # fmt: skip
-    for old, path in places:
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise TargetError(f"{path.parent}: cannot be created: {error.strerror}") from None
-        write_whole(path, old.read_bytes(), force=force, private=False)
+    with Transaction(places[0][1]) as files:
+        for old, path in places:
+            files.file(path, force=force, private=False).write(old.read_bytes())
+        files.commit()
     return [path for _, path in places]

@@ -1,7 +1,8 @@
 """A target as several files, none of which holds more than a destination takes.
 
 The whole is written once, and cut between people: in the order of the book, each file as full as it
-may be, with the headings of a table in each. Memory does not grow with the book.
+may be, with the headings of a table in each. Memory does not grow with the book, but for a
+workbook, whose rows are held.
 """
 
 from __future__ import annotations

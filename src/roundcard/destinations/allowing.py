@@ -8,7 +8,7 @@ from roundcard.card.head import head, with_params
 from roundcard.card.paths import FieldPath
 from roundcard.destinations.desk import GONE, Desk
 from roundcard.destinations.model import Allowed, Destination
-from roundcard.destinations.pieces import all_changed, custom_label, path_at, remade
+from roundcard.destinations.pieces import all_changed, custom_label, path_at, piece_of, remade
 from roundcard.destinations.room import Refused, without
 from roundcard.tally import Fate, Reason, Why, changed_by
 from roundcard.values.text import loosely
@@ -94,10 +94,7 @@ class Allowing:
         if not gone:
             return made
         whole = len(prop.components) == len(gone) or prop.head.field.kind not in ("list", "parts")
-        if whole or prop.head.name == CUSTOM:
-            piece = made
-        else:
-            piece = made.entries(gone) if prop.head.field.kind == "list" else made.only(gone)
+        piece = made if whole else piece_of(made, gone)
         work.refused.append(Refused(piece, _NOT_ALLOWED))
         rest = without([made], [piece])
         return rest[0] if rest and rest[0].size() else GONE

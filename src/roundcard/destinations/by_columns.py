@@ -16,6 +16,7 @@ from roundcard.card.fields import CUSTOM, is_label
 from roundcard.card.head import Value
 from roundcard.card.paths import FieldPath
 from roundcard.destinations.model import dropping
+from roundcard.destinations.pieces import FULL
 
 if TYPE_CHECKING:
     from roundcard.destinations.fitting import Fit
@@ -78,6 +79,8 @@ class ByColumns:
         names = {item.head.name for item in shape if not item.empty}
         if to.style.name == "parts" and "n" not in names and "fn" in names:
             return False
+        if FULL in to.limits.length and not self._fit.table and "fn" not in names:
+            return False  # one is made, which may be too long
         for item in shape:
             if item.empty:
                 continue

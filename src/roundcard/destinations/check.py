@@ -7,7 +7,6 @@ what only shows over all of it.
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal, NamedTuple
@@ -337,13 +336,6 @@ class Check:
         """All that was found, the worst first."""
         found = sorted(self._found.values(), key=lambda each: (KINDS.index(each.kind), -each.count))
         return CheckReport(self.to, found, self.forecast, len(self._sources))
-
-    def kinds(self) -> Counter[str]:
-        """How many things the service would do of each kind."""
-        counts: Counter[str] = Counter()
-        for each in self._found.values():
-            counts[each.kind] += each.count
-        return counts
 
 
 class _Aside:

@@ -16,7 +16,7 @@ from roundcard.books.shapes.work import Event
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import CUSTOM, N_PARTS, STREET, is_label
 from roundcard.card.head import Component, Head, Value, head
-from roundcard.card.names import formatted_name, joined_name, says_same
+from roundcard.card.names import called, formatted_name, joined_name, says_same
 from roundcard.card.origin import DERIVED, is_derived, unpack
 from roundcard.card.paths import FieldPath
 from roundcard.clean.splitting import split_name
@@ -38,7 +38,7 @@ from roundcard.destinations.pieces import (
 )
 from roundcard.destinations.riding import Riding
 from roundcard.destinations.room import Columns, Refused, Room, fitted_layout, without
-from roundcard.destinations.texts import cut, in_characters, styled
+from roundcard.destinations.texts import BREAK, cut, in_characters, styled
 from roundcard.pick.path_values import values_at
 from roundcard.tally import Fate, Reason, Tally, Why, changed_by, derived_by, name_from
 from roundcard.values.nearest import writes
@@ -217,7 +217,7 @@ class Fit:
             if made.field.kind == "raw" and prop.raw is not None:
                 if not prop.raw.isascii() and in_characters(prop.raw, self.to) != prop.raw:
                     work.props[at] = GONE
-                    self._speechless(work, prop, prop)
+                    self._speechless(work, prop)
                 continue
             if self.plain_ascii and _ascii_line(prop):
                 continue
@@ -260,12 +260,10 @@ class Fit:
             work.props[at] = prop
         if silent:
             now = work.props[at]
-            listed = prop.head.field.kind in ("list", "parts") and prop.head.name != CUSTOM
-            piece = (now.entries(silent) if prop.head.field.kind == "list" else now.only(silent)) \
-                if listed else now  # fmt: skip
+            piece = piece_of(now, silent)
             rest = without([now], [piece])
             work.props[at] = rest[0] if rest and rest[0].size() else GONE
-            self._speechless(work, piece, prop)
+            self._speechless(work, piece)
 
     def _text(
         self, work: Desk, prop: Property, text: str, path: FieldPath, origin: int, region: str
@@ -297,14 +295,14 @@ class Fit:
         lines = [line for line in street if line]
         values = list(prop.components)
         origins = prop.origins()
-        values[STREET] = " / ".join(lines)
+        values[STREET] = BREAK.join(lines)
         first = prop.origin_of(STREET)
         word = prop.head.field.path
         origins[STREET] = changed_by(first, Reason(Fate.CHANGED, Why.ON_ONE_LINE, word))
         folds = sum(1 for at in range(1, len(lines)) if prop.origin_of(STREET, at) >= 0)
         work.counts.append((Reason(Fate.FOLDED, Why.SAID_IN_ONE, word), folds))
         work.tell(Fate.CHANGED, Why.ON_ONE_LINE, "address/street", "\n".join(lines),
-                  " / ".join(lines))  # fmt: skip
+                  BREAK.join(lines))  # fmt: skip
         return prop.replaced(tuple(values), tuple(origins))
 
     def _altered(
@@ -315,9 +313,9 @@ class Fit:
         details = (detail,) if detail else ()
         return changed_by(origin, Reason(Fate.CHANGED, why, path.field, details))
 
-    def _speechless(self, work: Desk, piece: Property, prop: Property) -> None:
+    def _speechless(self, work: Desk, piece: Property) -> None:
         reason = Reason(Fate.LEFT_BEHIND, Why.NO_CHARACTERS, details=(self.to.charset,))
-        if not self.to.beyond_basic_plane and writes(prop.text, self.to.charset):
+        if not self.to.beyond_basic_plane and writes(piece.text, self.to.charset):
             reason = reason._replace(details=("the basic plane",))
         work.left.append(Refused(piece, reason))
 
@@ -503,13 +501,8 @@ class Fit:
         source, record = (place.source, place.record) if place else (0, 0)
         person = ""
         for fate, rule, path, before, after, detail in work.effects:
-            person = person or _called(work.contact)
+            person = person or called(work.contact)
             self._tell(Effect(source, record, person, fate, rule, path, before, after, detail))
-
-
-def _called(contact: Contact) -> str:
-    whole = contact.first("fn")
-    return whole.text if whole is not None and whole.text else formatted_name(contact)[0]
 
 
 def _org_name(work: Desk) -> Value:

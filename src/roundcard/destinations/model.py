@@ -125,11 +125,6 @@ class Destination:
         """The limit of the first path that has one."""
         return next((self.limits.length[p] for p in paths if p in self.limits.length), None)
 
-    @property
-    def joint(self) -> str:
-        """What stands between the lines of what rides in a text."""
-        return "\n" if self.line_breaks else " | "
-
 
 def dropping(destination: Destination, path: FieldPath) -> list[FieldPath]:
     """What is said of values in a field, for some uses, or under a label, that are not kept: whole

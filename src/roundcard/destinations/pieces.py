@@ -101,11 +101,13 @@ def path_at(prop: Property, at: int) -> FieldPath:
 
 
 def path_of(piece: Property) -> FieldPath:
-    """The path of the first thing that a value says."""
-    if piece.head.field.kind not in ("parts",) or piece.head.name == CUSTOM:
+    """The path of a value: that of the one part that it says, or of the whole field."""
+    if piece.head.field.kind != "parts" or piece.head.name == CUSTOM:
         return path_at(piece, 0)
-    at = next((n for n, part in enumerate(piece.components) if any(flat((part,)))), 0)
-    return path_at(piece, at)
+    filled = [n for n, part in enumerate(piece.components) if any(flat((part,)))]
+    if len(filled) > 1:
+        return FieldPath(piece.head.field.path)
+    return path_at(piece, filled[0] if filled else 0)
 
 
 def is_there(contact: Contact, path: FieldPath) -> bool:
