@@ -426,7 +426,7 @@ def test_fitted_files_read_back_are_the_book_again(run: Run, tmp_path: Path) -> 
 
 
 @pytest.mark.parametrize("processes", ["1", "2"])
-@pytest.mark.parametrize("target", ["t.csv", "t.vcf", "t.xlsx"])
+@pytest.mark.parametrize("target", ["t.csv", "t.vcf", "t.xlsx", "t.jcard"])
 def test_many_people_become_several_files(
     run: Run, tmp_path: Path, target: str, processes: str
 ) -> None:
@@ -440,7 +440,7 @@ def test_many_people_become_several_files(
     per_file = 700 if target != "t.xlsx" else 50
     octets = 90_000 if target != "t.xlsx" else 7_000
     (tmp_path / "d.toml").write_text(
-        'name = "d"\naccepts = ["table", "workbook", "vcard-3.0"]\nlayout = "t"\n[limits]\n'
+        'name = "d"\naccepts = ["table", "workbook", "vcard-3.0", "jcard"]\nlayout = "t"\n[limits]\n'
         f"people_per_file = {per_file}\nbytes_per_file = {octets}\n")  # fmt: skip
     done = run("convert", "b.vcf", target, "--destination", "d.toml", "--processes", processes)
     assert done.code == 0, done.err
@@ -456,7 +456,7 @@ def test_many_people_become_several_files(
     assert f"{len(files)} files" in done.err
     names: list[str] = []
     for path in files:
-        layouts = ["--layout", "layouts/t.toml"] if suffix != "vcf" else []
+        layouts = ["--layout", "layouts/t.toml"] if suffix in ("csv", "xlsx") else []
         out = f"{path.stem}.out.csv"
         assert run("convert", path.name, out, "--only", "name/family", *layouts).code == 0
         rows = (tmp_path / f"{path.stem}.out.csv").read_text().splitlines()[1:]

@@ -321,7 +321,8 @@ def _pieces(pieces: Sequence[Piece], *, verbose: bool) -> list[str]:
     shown = list(pieces)
     if len(shown) > _MOST_PIECES and not verbose:
         shown = [*shown[: _MOST_PIECES // 2], *shown[-_MOST_PIECES // 2 :]]
-    lines = table([(str(piece.path.name), f"{piece.people:,} people", f"{piece.octets:,} bytes")
+    lines = table([(str(piece.path.name), count(piece.people, "person", "people"),
+                    f"{piece.octets:,} bytes")
                    for piece in shown], right=(1, 2), indent="  ")  # fmt: skip
     if len(shown) < len(pieces):
         lines.insert(_MOST_PIECES // 2, f"  … {len(pieces) - len(shown):,} more files")
