@@ -440,7 +440,8 @@ def test_many_people_become_several_files(
     per_file = 700 if target != "t.xlsx" else 50
     octets = 90_000 if target != "t.xlsx" else 7_000
     (tmp_path / "d.toml").write_text(
-        'name = "d"\naccepts = ["table", "workbook", "vcard-3.0", "jcard"]\nlayout = "t"\n[limits]\n'
+        'name = "d"\naccepts = ["table", "workbook", "vcard-3.0", "jcard"]\n'
+        'layout = "t"\n[limits]\n'
         f"people_per_file = {per_file}\nbytes_per_file = {octets}\n")  # fmt: skip
     done = run("convert", "b.vcf", target, "--destination", "d.toml", "--processes", processes)
     assert done.code == 0, done.err
