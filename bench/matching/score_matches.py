@@ -1,13 +1,18 @@
-"""Score the matching on labelled books: ``python bench/matching/score_matches.py [PEOPLE…]``.
+"""Score the matching on labelled books: ``python bench/matching/score_matches.py [BOOK…] [SIZE…]``.
 
-Prints precision, recall and F1 of pairs at both thresholds, what a quick plain script reaches (the
-same e-mail address, or the same name and phone number), false merges by kind of trap, time and
-peak memory; for 3,000, 20,000 and 100,000 people where nothing is said. Nothing is asserted here.
+Books are ``old`` (one file of cards), ``first`` and ``second`` (three files of the countries in
+``worlds.toml``), ``other-first`` and ``other-second`` (made apart, for scoring at the end); all
+but the last two where none is named, at 3,000, 20,000 and 100,000 contacts where no size is.
+Prints precision and recall of the pairs that are sure, of those together with what is asked, and
+recall where each question is answered rightly; questions for a thousand contacts and how many of
+them are one person; false merges by trap; time and peak memory. Nothing is asserted here.
 """
 
 from __future__ import annotations
 
+import importlib
 import itertools
+import random
 import resource
 import sys
 import tempfile
@@ -15,14 +20,52 @@ import time
 from collections import Counter, defaultdict
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any, NamedTuple
 
-from make_people import write
+import make_people
+import make_worlds
 
 from roundcard.books.plan import Plan
+from roundcard.layouts.library import load
 from roundcard.match.gathering import features_in
 from roundcard.match.matching import Matches, matches_of
+from roundcard.match.sheet import shown_of
 
 Pair = tuple[int, int]
+SEED = 7
+
+
+class Book(NamedTuple):
+    """A made book."""
+
+    plan: Plan
+    labels: dict[tuple[int, int], tuple[str, str]]
+    """Person and trap, by source and record."""
+    region: str
+
+
+def made(name: str, size: int, folder: Path, seed: int = SEED) -> Book:
+    """A book of about so many contacts."""
+    if name == "old":
+        path = folder / "people.vcf"
+        folder.mkdir(parents=True, exist_ok=True)
+        make_people.write(round(size / 1.42), path, seed)
+        lines = path.with_suffix(".labels").read_text("utf-8").splitlines()
+        told = {(0, at): (line.split("\t")[0], line.split("\t")[1])
+                for at, line in enumerate(lines, 1)}  # fmt: skip
+        return Book(Plan([str(path)], "", processes=1), told, "GB")
+    maker: Any = make_worlds
+    if name.startswith("other-"):
+        maker = importlib.import_module("make_others")
+    sources = maker.write(name.removeprefix("other-"), size, folder, seed)
+    told = {}
+    for line in (folder / "labels.tsv").read_text("utf-8").splitlines():
+        source, record, person, trap = line.split("\t")
+        told[int(source), int(record)] = (person, trap)
+    region = {"first": "GB", "second": "ES"}.get(name.removeprefix("other-"), "")
+    layouts = [load(path) for path in sorted(folder.glob("*.toml"))]
+    plan = Plan([str(source) for source in sources], "", layouts, where_they_fit=True, processes=1)
+    return Book(plan, told, region)
 
 
 def pairs_within(groups: Iterable[Iterable[int]]) -> set[Pair]:
@@ -30,91 +73,96 @@ def pairs_within(groups: Iterable[Iterable[int]]) -> set[Pair]:
     return {pair for group in groups for pair in itertools.combinations(sorted(group), 2)}
 
 
-def found_in(matches: Matches) -> tuple[set[Pair], set[Pair]]:
-    """The pairs that are surely one, and those together with the ones that are asked about."""
-    sure = pairs_within(cluster for group in matches.groups for cluster in group.clusters)
-    return sure, pairs_within(group.members for group in matches.groups)
-
-
-def plainly(path: Path) -> set[Pair]:
-    """What a plain script finds: one e-mail address, or one name and one number."""
-    keys: dict[str, list[int]] = defaultdict(list)
-    for at, text in enumerate(path.read_text("utf-8").split("END:VCARD")[:-1]):
-        lines = [line.partition(":") for line in text.splitlines()]
-        name = next((value.lower() for key, _, value in lines if key == "FN"), "")
-        for key, _, value in lines:
-            if key == "EMAIL":
-                keys[value.lower()].append(at)
-            elif key == "TEL":
-                digits = "".join(filter(str.isdigit, value))[-9:]
-                keys[f"{name} {digits}"].append(at)
-    return pairs_within(group for group in keys.values() if len(group) < 50)
-
-
-def told(name: str, found: set[Pair], true: set[Pair]) -> None:
-    """One line of figures."""
+def share(found: set[Pair], true: set[Pair]) -> tuple[float, float]:
+    """Precision and recall."""
     good = len(found & true)
-    precision, recall = good / max(len(found), 1), good / max(len(true), 1)
-    f1 = 2 * precision * recall / max(precision + recall, 1e-9)
-    print(f"  {name:<22}{precision:>10.4f}{recall:>10.4f}{f1:>10.4f}{len(found):>10,}")
+    return good / max(len(found), 1), good / max(len(true), 1)
 
 
-def score(people: int, folder: Path) -> None:
+def reviewed(matches: Matches, person: list[str]) -> set[Pair]:
+    """The pairs that are one when each question is answered rightly."""
+    groups: list[list[int]] = []
+    for group in matches.groups:
+        by_person: dict[str, list[int]] = defaultdict(list)
+        for cluster in group.clusters:
+            by_person[person[cluster[0]]].extend(cluster)
+        groups += by_person.values()
+    return pairs_within(groups)
+
+
+def questions(matches: Matches, person: list[str]) -> tuple[int, int]:
+    """How many are asked, and how many of these are the person of another cluster there."""
+    asked = same = 0
+    for group in matches.groups:
+        firsts = [person[cluster[0]] for cluster in group.clusters]
+        asked += len(firsts) - 1
+        same += len(firsts) - len(set(firsts))
+    return asked, same
+
+
+def score(name: str, size: int, folder: Path, seed: int = SEED) -> None:
     """All figures of one book."""
-    path = folder / "people.vcf"
-    cards = write(people, path)
-    labels = [line.split("\t") for line in path.with_suffix(".labels").read_text().splitlines()]
-    same: dict[str, list[int]] = defaultdict(list)
-    for at, (person, _) in enumerate(labels):
-        same[person].append(at)
-    true = pairs_within(same.values())
-    began = time.perf_counter()
-    features = features_in(Plan([str(path)], ""), "GB")
-    read = time.perf_counter() - began
+    book = made(name, size, folder, seed)
+    spent = time.process_time()
+    features = features_in(book.plan, book.region)
+    read = time.process_time() - spent
     matches = matches_of(features)
-    spent = time.perf_counter() - began
-    sure, every = found_in(matches)
+    spent = time.process_time() - spent
+    places = zip(features.source, features.record, strict=True)
+    told = [book.labels[place] for place in places]
+    person = [each for each, _ in told]
+    same: dict[str, list[int]] = defaultdict(list)
+    for at, each in enumerate(person):
+        same[each].append(at)
+    true = pairs_within(same.values())
+    sure = pairs_within(cluster for group in matches.groups for cluster in group.clusters)
+    every = pairs_within(group.members for group in matches.groups)
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    print(
-        f"\n{people:,} people on {cards:,} cards, {len(true):,} true pairs; {len(matches.pairs):,} "
-        f"compared; {spent:.1f} s ({read:.1f} s of it reading), {memory:.0f} MB"
-    )
-    print(f"  {'':<22}{'precision':>10}{'recall':>10}{'F1':>10}{'pairs':>10}")
-    told("plain script", plainly(path), true)
-    told("sure", sure, true)
-    told("sure and to ask", every, true)
-    traps = Counter(labels[one][1] for one, other in sure - true)
-    people_in = Counter(trap for _, trap in labels)
-    print(
-        "  false merges by trap:",
-        ", ".join(
-            f"{trap} {traps[trap]} of {count:,} cards" for trap, count in sorted(people_in.items())
-        ),
-    )
+    size = len(features)
+    asked, yes = questions(matches, person)
+    precision, recall = share(sure, true)
+    after = share(reviewed(matches, person), true)[1]
+    print(f"{name:<13}{size:>8,}{len(true):>8,}{precision:>9.4f}{recall:>8.4f}"
+          f"{share(every, true)[1]:>9.4f}{after:>10.4f}{1000 * asked / size:>9.1f}"
+          f"{yes / max(asked, 1):>7.0%}{len(matches.pairs):>11,}{read:>7.1f}{spent:>7.1f}"
+          f"{memory:>7.0f}", flush=True)  # fmt: skip
+    traps = Counter(told[one][1] if told[one][1] == told[other][1] else "strangers"
+                    for one, other in sure - true)  # fmt: skip
+    if traps:
+        print("   false merges:", ", ".join(f"{trap} {n}" for trap, n in traps.most_common()))
     if "--show" in sys.argv:
-        show(matches, sorted(sure - true)[:25], sorted(true - every)[:40], path)
+        show(book.plan, matches, (("WRONG", sure - true), ("MISSED", true - every),
+                                  ("ASKED", true & (every - sure)), ("VAIN", every - sure - true)))
 
 
-def show(matches: Matches, wrong: list[Pair], missed: list[Pair], path: Path) -> None:
-    """Pairs that are wrong, with their reasons."""
-    cards = path.read_text("utf-8").split("END:VCARD")
-    for title, pairs in (("wrong", wrong), ("missed", missed)):
+def show(plan: Plan, matches: Matches, told: Iterable[tuple[str, set[Pair]]]) -> None:
+    """Pairs that are wrong, missed or asked, with their reasons."""
+    features = matches.features
+    chance = random.Random(1)
+    there = [(title, chance.sample(sorted(pairs), min(len(pairs), 60))) for title, pairs in told]
+    wanted = {at for _, pairs in there for pair in pairs for at in pair}
+    places = {(features.source[at], features.record[at]): at for at in wanted}
+    people = shown_of(plan.picked(places), places)
+    for title, pairs in there:
         for one, other in pairs:
             total, reasons, veto = matches.reasons(one, other)
-            print(
-                f"\n{title} {total:.1f} {veto}",
-                "; ".join(f"{r.points:+.1f} {r.what}" for r in reasons),
-            )
+            said = "; ".join(f"{each.points:+.1f} {each.what}" for each in reasons)
+            print(f"\n{title} {total:.1f} {veto} {matches.verdict(one, other)[2]}  {said}")
             for at in (one, other):
-                print("   ", " | ".join(cards[at].split("VERSION:3.0")[1].split()))
+                print("   ", features.source[at], " | ".join(filter(None, people[at])))
 
 
 def main() -> None:
     """Books of all sizes."""
-    sizes = [int(each) for each in sys.argv[1:] if each.isdecimal()] or [3_000, 20_000, 100_000]
-    with tempfile.TemporaryDirectory() as name:
-        for size in sizes:
-            score(size, Path(name))
+    words = [each for each in sys.argv[1:] if not each.startswith("--")]
+    sizes = [int(each) for each in words if each.isdecimal()] or [3_000, 20_000, 100_000]
+    names = [each for each in words if not each.isdecimal()] or ["old", "first", "second"]
+    print(f"{'book':<13}{'size':>8}{'pairs':>8}{'sure: P':>9}{'R':>8}{'ask: R':>9}{'reviewed':>10}"
+          f"{'asked/k':>9}{'same':>7}{'compared':>11}{'read':>7}{'CPU s':>7}{'MB':>7}")  # fmt: skip
+    with tempfile.TemporaryDirectory() as folder:
+        for name in names:
+            for size in sizes:
+                score(name, size, Path(folder) / name / str(size))
 
 
 if __name__ == "__main__":

@@ -94,7 +94,7 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     unspaced = split_unspaced(text)
     if unspaced is not None:
         return Split(*unspaced)
-    if _is_organisation(text):
+    if is_organisation(text):
         return NOTHING
     if two := _couple(text):
         return Split(doubt=f"two people in one name: {two[0]} and {two[1]}")
@@ -117,7 +117,7 @@ def _seen(word: str) -> int:
         or lower in ("the", "die", "das", "les") or _ENDINGS.search(word)
         or not "a" <= lower[0] <= "z"
     )  # fmt: skip
-    return 0 if odd else _NAME | (_GIVEN if _is_given(word) else 0)
+    return 0 if odd else _NAME | (_GIVEN if is_given(word) else 0)
 
 
 def reads_as(text: str) -> str:
@@ -126,7 +126,7 @@ def reads_as(text: str) -> str:
     words = _core(text.split())[1]
     if len(words) != 2:
         return ""
-    first, second = (_is_given(word) for word in words)
+    first, second = (is_given(word) for word in words)
     return "" if first is second else "given" if first else "family"
 
 
@@ -150,9 +150,9 @@ def _with_comma(text: str) -> Split:
     while given and given[-1].lower() in PARTICLES and len(given) > 1:
         particles.insert(0, given.pop())
     led = len(family) == 1 or family[0].lower() in PARTICLES
-    if given and not led and not _is_given(given[0]) and not _INITIAL.fullmatch(given[0]):
+    if given and not led and not is_given(given[0]) and not _INITIAL.fullmatch(given[0]):
         return Split(doubt="what stands behind the comma may be no name")
-    if given and _is_given(family[0]) and len(family) > 1 and not _is_given(given[0]):
+    if given and is_given(family[0]) and len(family) > 1 and not is_given(given[0]):
         return Split(doubt="what stands behind the comma may be no name")
     return _made(
         {"family": " ".join([*particles, *family]), "given": " ".join(given[:1]),
@@ -185,7 +185,7 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
         return _parts([], [], words)
     if start := _particle(words):
         behind = [word for word in words[start:] if word.lower() not in PARTICLES]
-        if len(behind) > 1 and _is_given(behind[0]):
+        if len(behind) > 1 and is_given(behind[0]):
             return "which words are the family name is not sure"
         return _parts(words[:1], words[1:start], words[start:])
     if all(_INITIAL.fullmatch(word) for word in words[1:]) and len(words[0].strip(".")) > 2:
@@ -198,7 +198,7 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
 
 
 def _western(words: list[str], region: str, order: str) -> dict[str, str] | str:
-    known = [_is_given(word) or bool(_INITIAL.fullmatch(word)) for word in words]
+    known = [is_given(word) or bool(_INITIAL.fullmatch(word)) for word in words]
     if len(words) == 2:
         if not order and ((known[1] and not known[0]) or bare(words[0]) in _ROMANISED):
             return "which word is the family name is not sure"
@@ -279,7 +279,7 @@ def _couple(text: str) -> tuple[str, str] | None:
     found = _AND.split(said)
     if len(found) == 1:
         pair = _AND_OR_NAME.split(said)
-        if len(pair) == 2 and _is_given(pair[0].split()[-1]) and _is_given(pair[1].split()[0]):
+        if len(pair) == 2 and is_given(pair[0].split()[-1]) and is_given(pair[1].split()[0]):
             found = pair
     if len(found) != 2 or not all(found):
         return None
@@ -291,13 +291,14 @@ def _couple(text: str) -> tuple[str, str] | None:
     return one, f"{other} {shared}" if comma else other
 
 
-def _is_organisation(text: str) -> bool:
+def is_organisation(text: str) -> bool:
+    """Whether a name as it is said has a word that tells an organisation's."""
     words = _folded(text)
     if not words:
         return False
     if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
         return True
-    person = len(words) == 2 and _is_given(words[0])
+    person = len(words) == 2 and is_given(words[0])
     last = text.rsplit(maxsplit=1)[-1].strip(".")
     known = _organisations()
     for at, word in enumerate(words):
@@ -322,11 +323,12 @@ def _folded(text: str) -> list[str]:
 
 
 def _is_person(text: str) -> bool:
-    return any(_is_given(word.strip('()"“”„,.')) for word in text.split())
+    return any(is_given(word.strip('()"“”„,.')) for word in text.split())
 
 
 @lru_cache(maxsize=32_768)
-def _is_given(word: str) -> bool:
+def is_given(word: str) -> bool:
+    """Whether a word is a known given name."""
     found = _folded(word)
     return bool(found) and found[0] in vocabulary().cells["given"]
 

@@ -4,41 +4,65 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
-from rapidfuzz.distance import JaroWinkler, Levenshtein
+from rapidfuzz.distance import OSA, Levenshtein
 
-from roundcard.match.blocking import Pairs
+from roundcard.match.blocking import MOST, Pairs
 from roundcard.match.features import Features, Ints, Lists
-from roundcard.match.names import called, initials_of
+from roundcard.match.person_names import (
+    COUPLE, DIFFERENT, FAMILY_ALIKE, FAMILY_DIFFERENT, HALF, INITIAL, NEAR, OF_SEVERAL, OTHER_FORM,
+    SAME, SECOND, SHORT, Comparing, Name,
+)  # fmt: skip
 
 Levels = npt.NDArray[np.int8]
 Bools = npt.NDArray[np.bool_]
 
 LEVELS: dict[str, tuple[str, ...]] = {
     "given": ("", "same given name", "called for short", "initial fits", "given names alike",
-              "given names differ", "second name fits"),
-    "family": ("", "same family name", "family names alike", "family names differ"),
-    "middle": ("", "same second name", "second names differ"),
-    "whole": ("", "same words in the name", "one name holds the other", "names differ"),
-    "email": ("", "same e-mail address", "e-mail addresses alike", "e-mail addresses differ"),
-    "phone": ("", "same phone number", "phone numbers differ"),
+              "given names differ", "second name fits", "one of two given names",
+              "given names that may go for one another", "one of a couple"),
+    "family": ("", "same family name", "family names alike", "family names differ",
+               "one of several family names", "family name in the other form"),
+    "second": ("", "same second name", "second names differ"),
+    "order": ("", "names turned round"),
+    "firm": ("", "same name of an organisation", "one name holds the other", "names alike",
+             "names of organisations differ"),
+    "email": ("", "same e-mail address", "same e-mail address, which tells the name",
+              "same e-mail address, which others share", "e-mail addresses alike",
+              "e-mail addresses differ", "the e-mail address tells the name"),
+    "mobile": ("", "same mobile number", "same mobile number, which others share",
+               "mobile numbers alike", "mobile numbers differ"),
+    "phone": ("", "same phone number", "same phone number, which others share",
+              "phone numbers alike", "phone numbers differ"),
     "birthday": ("", "same birthday", "birthdays alike", "birthdays differ"),
-    "address": ("", "same address", "same street or post code", "addresses differ"),
-    "org": ("", "same organisation", "organisations differ"),
+    "address": ("", "same address", "addresses alike", "same street or post code",
+                "addresses differ"),
+    "org": ("", "same organisation", "organisations alike", "organisations differ"),
     "uid": ("", "same identity", "identities differ"),
 }  # fmt: skip
 """The levels of each feature by their number: 0 is missing on a side, 1 is the same."""
 
-GIVEN_SHORT, GIVEN_INITIAL, GIVEN_CLOSE, GIVEN_OTHER, GIVEN_SECOND = 2, 3, 4, 5, 6
-_CLOSE_NAME, _CLOSE_FAMILY = 0.92, 0.90
-_SHORTEST_CLOSE = 4
+OWN_EMAIL, TELLING_EMAIL, SHARED_EMAIL, EMAIL_ALIKE, EMAIL_DIFFERS, EMAIL_TELLS = range(1, 7)
+OWN, SHARED, NUMBER_ALIKE, NUMBER_DIFFERS = range(1, 5)
+SAME_PLACE, PLACE_ALIKE, HALF_PLACE = 1, 2, 3
 _SHORTEST_HOST = 5
 """Letters of a mail host's name from which another one is taken for a slip of it."""
 _DIGITS = re.compile(r"\d+")
 _LETTERS = re.compile(r"[^\W\d_]+")
+_ROLES = frozenset(
+    ("info office admin contact kontakt contacto contatto contato club secretary secretariat "
+     "sekretariat bureau mail post team hello hallo service sales verkauf vertrieb support help "
+     "reception empfang verein vorstand board treasurer kasse accounts billing buchhaltung news "
+     "newsletter noreply webmaster postmaster hotel shop marketing press presse kancelaria biuro "
+     "iroda titkarsag kancelar recepcion secretaria segreteria amministrazione administracion "
+     "accueil direction enquiries bookings reservations reservas jobs hr parish pfarramt school "
+     "schule ecole escuela scuola klub sekretar").split()
+)  # fmt: skip
+"""Local parts of addresses that are nobody's own."""
 
 
 class Compared(NamedTuple):
@@ -50,48 +74,262 @@ class Compared(NamedTuple):
 
 
 VETOES = ("", "birthdays differ", "given names differ", "one is senior, the other junior",
-          "a person and an organisation")  # fmt: skip
+          "a person and an organisation", "a couple and one of them",
+          "names of organisations differ")  # fmt: skip
+_BORN, _GIVEN, _GENERATION, _KIND, _COUPLE_VETO, _FIRMS = range(1, 7)
 
 
-def compared(features: Features, pairs: Pairs) -> Compared:
-    """The levels of agreement of pairs of contacts."""
-    if len(pairs) <= _MOST_PAIRS:
-        return _compared(features, pairs)
-    levels = {name: np.zeros(len(pairs), dtype=np.int8) for name in LEVELS}
-    veto = np.zeros(len(pairs), dtype=np.int8)
-    for begin in range(0, len(pairs), _MOST_PAIRS):
-        part = slice(begin, begin + _MOST_PAIRS)
-        some = _compared(features, pairs[part])
-        veto[part] = some.veto
-        for name, each in some.levels.items():
-            levels[name][part] = each
-    return Compared(levels, veto)
+@dataclass(frozen=True, slots=True)
+class Shared:
+    """Which addresses and numbers of some books are several people's, by their numbers."""
+
+    emails: Bools
+    phones: Bools
 
 
-def _compared(features: Features, pairs: Pairs) -> Compared:
-    one, other = pairs[:, 0], pairs[:, 1]
-    column = _Columns(features, one, other)
-    given, family = _names(features, column)
-    levels = {
-        "given": given,
-        "family": family,
-        "middle": _equal(*column("middle"), _initials(features)),
-        "whole": _whole(features, column, given, family),
-        "email": _shared(features.emails, one, other, _close_emails(features)),
-        "phone": _shared(features.phones, one, other, None),
-        "birthday": _birthdays(*column("birthday")),
-        "address": _addresses(column),
-        "org": _equal(*column("org"), None),
-        "uid": _equal(*column("uid"), None),
-    }
-    return Compared(levels, _vetoes(column, levels))
+class Comparer:
+    """Compares the contacts of some books."""
+
+    def __init__(self, features: Features) -> None:
+        self.features = features
+        given = features.column("given")
+        counts = np.bincount(given[given >= 0], minlength=len(features.name_words.texts))
+        self._common = {
+            features.name_words.texts[at]
+            for at in np.flatnonzero(counts >= max(_COMMON, len(features) * _COMMON_SHARE))
+        }
+        family = features.column("family")
+        self._families = {features.name_words.texts[at]
+                          for at in np.unique(family[family >= 0]).tolist()}  # fmt: skip
+        self._names = Comparing(self._common.__contains__, self._families.__contains__)
+        self._unpacked: dict[int, Name] = {}
+        mobile = features.mobiles()
+        self._mobiles = _only(features.phones, mobile)
+        self._houses = _only(features.phones, ~mobile)
+        self.shared = Shared(np.zeros(len(features.email_words.texts), dtype=bool),
+                             np.zeros(len(features.phone_words.texts), dtype=bool))  # fmt: skip
+
+    def learn(self, pairs: Pairs) -> Compared:
+        """Compare all pairs of the books, and tell by them what is shared: what stands with people
+        of names that cannot be one person's."""
+        names = self._in_parts(pairs, self._name_levels)
+        apart = (names["given"] == DIFFERENT) | (names["given"] == COUPLE) | (
+            (names["family"] == FAMILY_DIFFERENT) & np.isin(names["given"], (0, INITIAL))
+        )  # fmt: skip
+        is_org = self.features.column("is_org")
+        named = (self.features.column("name")[pairs] >= 0).all(axis=1)
+        apart |= named & (is_org[pairs[:, 0]] != is_org[pairs[:, 1]])
+        values = self.features
+        roles = np.fromiter((text.partition("@")[0].strip("0123456789.-_") in _ROLES
+                             for text in values.email_words.texts), dtype=bool,
+                            count=len(values.email_words.texts))  # fmt: skip
+        self.shared = Shared(_shared(values.emails, pairs[apart], len(roles)) | roles,
+                             _shared(values.phones, pairs[apart],
+                                     len(values.phone_words.texts)))  # fmt: skip
+        levels = names | self._in_parts(pairs, self._value_levels)
+        return Compared(levels, self._vetoes(pairs, levels))
+
+    def compare(self, pairs: Pairs) -> Compared:
+        """The levels of agreement of pairs of contacts."""
+        levels = self._in_parts(pairs, self._name_levels)
+        levels |= self._in_parts(pairs, self._value_levels)
+        return Compared(levels, self._vetoes(pairs, levels))
+
+    @staticmethod
+    def _in_parts(
+        pairs: Pairs, levels: Callable[[Pairs], dict[str, Levels]]
+    ) -> dict[str, Levels]:  # fmt: skip
+        found: dict[str, list[Levels]] = {}
+        for begin in range(0, max(len(pairs), 1), _MOST_PAIRS):
+            for name, each in levels(pairs[begin : begin + _MOST_PAIRS]).items():
+                found.setdefault(name, []).append(each)
+        return {name: parts[0] if len(parts) == 1 else np.concatenate(parts)
+                for name, parts in found.items()}  # fmt: skip
+
+    def _name_levels(self, pairs: Pairs) -> dict[str, Levels]:
+        """What the names say; each combination of names is asked once."""
+        column = _Columns(self.features, pairs)
+        one, other = column("name")
+        is_org, is_org2 = column("is_org")
+        firms = (is_org == 1) | (is_org2 == 1)
+        both = (one >= 0) & (other >= 0) & ~firms
+        found = np.zeros((4, len(pairs)), dtype=np.int8)
+        at = np.flatnonzero(both)
+        if len(at):
+            low, high = np.minimum(one[at], other[at]), np.maximum(one[at], other[at])
+            distinct, back = np.unique(low.astype(np.int64) << 32 | high, return_inverse=True)
+            names = self._name
+            compare = self._names.compare
+            told = np.array([compare(names(code >> 32), names(code & 0xFFFFFFFF))
+                             for code in distinct.tolist()], dtype=np.int8)  # fmt: skip
+            found[:, at] = told[back].T
+        levels = dict(zip(("given", "family", "second", "order"), found, strict=True))
+        levels["firm"] = self._firms(column, firms)
+        return levels
+
+    def _name(self, number: int) -> Name:
+        found = self._unpacked.get(number)
+        if found is None:
+            found = self._unpacked[number] = Name.unpacked(self.features.names.texts[number])
+        return found
+
+    def _firms(self, column: _Columns, firms: Bools) -> Levels:
+        """The names of organisations."""
+        one, other = column("firm")
+        org, org2 = column("is_org")
+        texts = self.features.other_words.texts
+        level = np.zeros(len(one), dtype=np.int8)
+        both = firms & (one >= 0) & (other >= 0) & (org == 1) & (org2 == 1)
+        level[both] = 4
+        rest = both & (one != other)
+        level[_unique(one, other, rest, lambda a, b: _firm_alike(texts[a], texts[b]))] = 3
+        level[_unique(one, other, rest, lambda a, b: _holds(texts[a], texts[b]))] = 2
+        level[both & (one == other)] = 1
+        return level
+
+    def _value_levels(self, pairs: Pairs) -> dict[str, Levels]:
+        """What everything but the names says."""
+        column = _Columns(self.features, pairs)
+        return {
+            "email": self._emails(pairs),
+            "mobile": self._numbers(self._mobiles, pairs),
+            "phone": self._numbers(self._houses, pairs),
+            "birthday": _birthdays(*column("birthday")),
+            "address": self._addresses(pairs, column),
+            "org": self._orgs(column),
+            "uid": _equal(*column("uid")),
+        }
+
+    def _emails(self, pairs: Pairs) -> Levels:
+        features = self.features
+        out = _several(features.emails, pairs, self.shared.emails, EMAIL_DIFFERS,
+                       {EMAIL_ALIKE: _close_emails(features)}, SHARED_EMAIL)  # fmt: skip
+        out[(out == SHARED_EMAIL) & self._both_firms(pairs)] = OWN_EMAIL
+        tells = self._telling(pairs, (out == OWN_EMAIL) | (out == SHARED_EMAIL))
+        out[(out == OWN_EMAIL) & (tells > 0)] = TELLING_EMAIL
+        out[(out == SHARED_EMAIL) & (tells > 1)] = TELLING_EMAIL
+        name = features.column("name")
+        lone = ((out == 0) | (out == EMAIL_DIFFERS)) & (
+            (name[pairs[:, 0]] < 0) != (name[pairs[:, 1]] < 0)
+        )  # fmt: skip
+        out[lone & (self._telling(pairs, lone, shared=False) > 0)] = EMAIL_TELLS
+        return out
+
+    def _telling(self, pairs: Pairs, which: Bools, *, shared: bool = True) -> Levels:
+        """How well an address (the one that two share, or that of who has no name) tells the name:
+        2 by the given name, 1 by initial and family name."""
+        out = np.zeros(len(pairs), dtype=np.int8)
+        emails, names = self.features.emails, self.features.name
+        texts = self.features.email_words.texts
+        known: dict[tuple[int, int], int] = {}
+        for at in np.flatnonzero(which).tolist():
+            one, other = int(pairs[at, 0]), int(pairs[at, 1])
+            told = set(emails[one]).intersection(emails[other]) if shared else \
+                emails[one] if names[one] < 0 else emails[other]  # fmt: skip
+            levels = [0, 0]
+            for side, who in enumerate((one, other)):
+                if names[who] >= 0:
+                    for email in told:
+                        key = (email, names[who])
+                        if key not in known:
+                            known[key] = tells(texts[email].partition("@")[0],
+                                               self._name(names[who]))  # fmt: skip
+                        levels[side] = max(levels[side], known[key])
+            named = [level for who, level in zip((one, other), levels, strict=True)
+                     if names[who] >= 0]  # fmt: skip
+            out[at] = max(named, default=0)
+        return out
+
+    def _numbers(self, numbers: Lists, pairs: Pairs) -> Levels:
+        texts = self.features.phone_words.texts
+        out = _several(numbers, pairs, self.shared.phones, NUMBER_DIFFERS,
+                       {NUMBER_ALIKE: lambda a, b: _number_slip(texts[a], texts[b])},
+                       SHARED)  # fmt: skip
+        out[(out == SHARED) & self._both_firms(pairs)] = OWN
+        return out
+
+    def _both_firms(self, pairs: Pairs) -> Bools:
+        """Where both are organisations: what people share with one is its own."""
+        return np.asarray((self.features.column("is_org")[pairs] == 1).all(axis=1))
+
+    def _addresses(self, pairs: Pairs, column: _Columns) -> Levels:
+        (street, street2), (house, house2), (code, code2), (town, town2) = (
+            column("street"), column("house"), column("code"), column("town"))  # fmt: skip
+        places = self.features.places
+        same = _several(places, pairs, None, 2, {}, 0) == 1
+        texts = self.features.other_words.texts
+        both = (street >= 0) & (street2 >= 0)
+        same_code = (code >= 0) & (code == code2)
+        same_town = (town >= 0) & (town == town2)
+        alike = _unique(street, street2, both & (house == house2) & (street != street2)
+                        & (same_code | same_town), lambda a, b: _streets(texts[a], texts[b]))
+        same_street = both & (street == street2) & (house == house2)
+        bare = same_street & ((code < 0) | (code2 < 0)) & ((town < 0) | (town2 < 0) | same_town)
+        half = (both & (street == street2)) | same_code
+        has = (both | ((code >= 0) & (code2 >= 0)) | (_counts(places, pairs) > 0)) & (
+            (street >= 0) | (code >= 0)
+        )  # fmt: skip
+        found = np.select([same | bare, alike | same_street, half & has, has],
+                          [SAME_PLACE, PLACE_ALIKE, HALF_PLACE, 4], 0)  # fmt: skip
+        return np.asarray(found, dtype=np.int8)
+
+    def _orgs(self, column: _Columns) -> Levels:
+        one, other = column("org")
+        texts = self.features.other_words.texts
+        both = (one >= 0) & (other >= 0)
+        level = np.where(both, 3, 0).astype(np.int8)
+        level[_unique(one, other, both & (one != other), lambda a, b: _holds(texts[a], texts[b])
+                      or _firm_alike(texts[a], texts[b]))] = 2  # fmt: skip
+        level[both & (one == other)] = 1
+        return level
+
+    def _vetoes(self, pairs: Pairs, levels: dict[str, Levels]) -> Levels:
+        """What no likeness can outweigh; the same identity can."""
+        column = _Columns(self.features, pairs)
+        (generation, generation2), (org, org2) = column("generation"), column("is_org")
+        given, firm = levels["given"], levels["firm"]
+        veto = np.zeros(len(org), dtype=np.int8)
+        personal = (levels["mobile"] > 0) & (levels["mobile"] <= SHARED) & (
+            (levels["email"] > 0) & (levels["email"] <= SHARED_EMAIL)
+        ) & np.isin(levels["family"], (SAME, FAMILY_ALIKE))  # fmt: skip
+        named = (self.features.column("name")[pairs] >= 0).all(axis=1)
+        veto[firm == 4] = _FIRMS
+        veto[(org != org2) & named] = _KIND
+        veto[(generation > 0) & (generation2 > 0) & (generation != generation2)] = _GENERATION
+        veto[(given == DIFFERENT) & ~personal] = _GIVEN
+        veto[given == COUPLE] = _COUPLE_VETO
+        veto[levels["birthday"] == 3] = _BORN
+        veto[levels["uid"] == 1] = 0
+        return veto
+
+
+def tells(local: str, name: Name) -> int:
+    """How well the local part of an address tells a name: 2 by the given name with the family name
+    (or alone, where it is long), 1 by an initial and the family name; 0 not at all."""
+    letters = "".join(_LETTERS.findall(local.lower()))
+    words = [half for word in name.whole or name.family for half in word.split("-")]
+    family = [word for word in words if len(word) > 2]
+    givens = [each.replace("-", "") for each in (*name.given, *name.whole)]
+    behind = any(word in letters for word in family)
+    for given in givens:
+        if len(given) > 2 and given in letters and (
+            len(given) > 4 or letters == given or any(
+                word in letters.replace(given, "", 1) for word in family if word != given)
+        ):  # fmt: skip
+            return 2
+    if behind and not name.both:
+        for given in givens:
+            for word in family:
+                if word != given and given and letters in (given[0] + word, word + given[0]):
+                    return 1
+    return 0
 
 
 class _Columns:
     """The values of both contacts of each pair."""
 
-    def __init__(self, features: Features, one: Pairs, other: Pairs) -> None:
-        self._features, self._one, self._other = features, one, other
+    def __init__(self, features: Features, pairs: Pairs) -> None:
+        self._features, self._one, self._other = features, pairs[:, 0], pairs[:, 1]
 
     def __call__(self, name: str) -> tuple[Ints, Ints]:
         values = self._features.column(name)
@@ -102,13 +340,18 @@ Close = Callable[[int, int], bool]
 
 
 def _unique(one: Ints, other: Ints, which: Bools, close: Close) -> Bools:
+    """Where a function of two numbers holds, whichever of them comes first; each combination is
+    asked once."""
+    return _asked(np.minimum(one, other), np.maximum(one, other), which, close)
+
+
+def _asked(one: Ints, other: Ints, which: Bools, close: Close) -> Bools:
     """Where a function of two numbers holds; each combination is asked once."""
     out = np.zeros(len(one), dtype=bool)
     at = np.flatnonzero(which)
     if not len(at):
         return out
-    low, high = np.minimum(one[at], other[at]), np.maximum(one[at], other[at])
-    codes = low.astype(np.int64) << 32 | high.astype(np.int64)
+    codes = one[at].astype(np.int64) << 32 | other[at].astype(np.int64)
     distinct, back = np.unique(codes, return_inverse=True)
     told = np.fromiter((close(int(code >> 32), int(code & 0xFFFFFFFF)) for code in distinct),
                        dtype=bool, count=len(distinct))  # fmt: skip
@@ -116,95 +359,101 @@ def _unique(one: Ints, other: Ints, which: Bools, close: Close) -> Bools:
     return out
 
 
-def _equal(one: Ints, other: Ints, close: Close | None) -> Levels:
-    """Missing, the same (or close), different."""
+def _equal(one: Ints, other: Ints) -> Levels:
+    """Missing, the same, different."""
     both = (one >= 0) & (other >= 0)
-    same = both & (one == other)
-    if close is not None:
-        same |= _unique(one, other, both & ~same, close)
-    return np.where(both, np.where(same, 1, 2), 0).astype(np.int8)
+    return np.where(both, np.where(one == other, 1, 2), 0).astype(np.int8)
 
 
-def _names(features: Features, column: _Columns) -> tuple[Levels, Levels]:
-    (given, given2), (family, family2) = column("given"), column("family")
-    middle, middle2 = column("middle")
-    words = features.name_words.texts
-
-    def short(a: int, b: int) -> bool:
-        return not called(words[a]).isdisjoint(called(words[b]))
-
-    def initial(a: int, b: int) -> bool:
-        few, many = sorted((words[a], words[b]), key=len)
-        return len(few) == 1 and (many.startswith(few) or few in initials_of(many))
-
-    def alike(a: int, b: int) -> bool:
-        x, y = words[a], words[b]
-        if min(len(x), len(y)) < _SHORTEST_CLOSE:
-            return False
-        return JaroWinkler.similarity(x, y) >= _CLOSE_NAME and Levenshtein.distance(x, y) <= 2
-
-    def alike_family(a: int, b: int) -> bool:
-        x, y = sorted((words[a], words[b]), key=len)
-        if len(x) < _SHORTEST_CLOSE:
-            return False
-        if y.startswith(x) or y.endswith(x):
-            return True
-        return JaroWinkler.similarity(x, y) >= _CLOSE_FAMILY and Levenshtein.distance(x, y) <= 2
-
-    def fits(a: int, b: int) -> bool:
-        return alike(a, b) or initial(a, b) or short(a, b)
-
-    has = (given >= 0) & (given2 >= 0)
-    has_family = (family >= 0) & (family2 >= 0)
-    both = has & has_family & (given != given2) & (family != family2)
-    one_way, other_way = both & (given == family2), both & (family == given2)
-    turned = (one_way & other_way) | (one_way & _unique(family, given2, one_way, fits))
-    turned |= other_way & _unique(given, family2, other_way, fits)
-    same = has & ((given == given2) | turned)
-    level = np.where(has, GIVEN_OTHER, 0)
-    rest = has & ~same
-    second = rest & (((middle >= 0) & (middle == given2)) | ((middle2 >= 0) & (middle2 == given)))
-    level[second] = GIVEN_SECOND
-    level[_unique(given, given2, rest, alike)] = GIVEN_CLOSE
-    level[_unique(given, given2, rest, initial)] = GIVEN_INITIAL
-    level[_unique(given, given2, rest, short)] = GIVEN_SHORT
-    level[same] = 1
-    level_family = np.where(has_family, 3, 0)
-    same_family = has_family & ((family == family2) | turned)
-    level_family[_unique(family, family2, has_family & ~same_family, alike_family)] = 2
-    level_family[same_family] = 1
-    return level.astype(np.int8), level_family.astype(np.int8)
+def _holds(one: str, other: str) -> bool:
+    """Whether the words of one name are all in the other."""
+    few, many = sorted((set(one.split()), set(other.split())), key=len)
+    return bool(few) and few <= many and len("".join(few)) > 3
 
 
-def _initials(features: Features) -> Close:
-    words = features.name_words.texts
-
-    def fits(a: int, b: int) -> bool:
-        few, many = sorted((words[a], words[b]), key=len)
-        return many.startswith(few)
-
-    return fits
+def _firm_alike(one: str, other: str) -> bool:
+    most = 2 if min(len(one), len(other)) > 7 else 1
+    return Levenshtein.distance(one.replace(" ", ""), other.replace(" ", ""),
+                                score_cutoff=most) <= most  # fmt: skip
 
 
-def _whole(features: Features, column: _Columns, given: Levels, family: Levels) -> Levels:
-    """Whole names where the parts cannot be compared on both sides."""
-    one, other = column("whole")
-    words = features.whole_words.texts
+def _streets(one: str, other: str) -> bool:
+    """Whether two streets may be one: words cut short, or letters wrong."""
+    mine, theirs = one.split(), other.split()
+    joined, joined2 = one.replace(" ", ""), other.replace(" ", "")
+    if OSA.distance(joined, joined2, score_cutoff=2) <= 2 and min(len(joined), len(joined2)) > 4:
+        return True
+    if len(mine) != len(theirs):
+        return False
+    return all(a == b or (a[0] == b[0] and _cut(*sorted((a, b), key=len)))
+               for a, b in zip(mine, theirs, strict=True))  # fmt: skip
 
-    def holds(a: int, b: int) -> bool:
-        few, many = sorted((set(words[a].split()), set(words[b].split())), key=len)
-        return bool(few) and few <= many
 
-    needed = (one >= 0) & (other >= 0) & ((given == 0) | (family == 0))
-    level = np.where(needed, 3, 0)
-    same = needed & (one == other)
-    level[_unique(one, other, needed & ~same, holds)] = 2
-    level[same] = 1
-    return level.astype(np.int8)
+def _cut(few: str, many: str) -> bool:
+    """Whether the letters of a word come in their order in a longer one: rd, road."""
+    letters = iter(many)
+    return len(few) < len(many) and all(char in letters for char in few)
+
+
+def _number_slip(one: str, other: str) -> bool:
+    """Whether one digit is wrong, or two are turned."""
+    return len(one) == len(other) and len(one) > 6 and OSA.distance(one, other, score_cutoff=1) <= 1
+
+
+def _only(values: Lists, which: Bools) -> Lists:
+    """The numbers of each contact for which something holds."""
+    every = values.values
+    keep = which[every] if len(every) else np.zeros(0, dtype=bool)
+    found = Lists()
+    before = np.concatenate([[0], np.cumsum(keep)]).astype(np.int64)
+    found.extend(every[keep], before[values.bounds])
+    return found
+
+
+def _counts(values: Lists, pairs: Pairs) -> npt.NDArray[np.int64]:
+    """The fewer of the values that the two of each pair have."""
+    counts = np.diff(values.bounds)
+    return np.asarray(np.minimum(counts[pairs[:, 0]], counts[pairs[:, 1]]))
+
+
+def _shared(values: Lists, apart: Pairs, size: int) -> Bools:
+    """Which values stand with two who cannot be one person, or with more than can be looked at."""
+    out = np.bincount(values.values, minlength=size) > MOST
+    for begin in range(0, len(apart), _AT_ONCE):
+        part = apart[begin : begin + _AT_ONCE]
+        _, mine, theirs = crossed(values, part[:, 0], part[:, 1])
+        out[mine[mine == theirs]] = True
+    return np.asarray(out)
+
+
+def _several(
+    values: Lists, pairs: Pairs, shared: Bools | None, differs: int, close: dict[int, Close],
+    of_shared: int,
+) -> Levels:  # fmt: skip
+    """Whether two contacts have any of several values in common; one that is theirs alone counts
+    more than one that others share."""
+    out = np.zeros(len(pairs), dtype=np.int8)
+    for begin in range(0, len(pairs), _AT_ONCE):
+        part = slice(begin, begin + _AT_ONCE)
+        pair, mine, theirs = crossed(values, pairs[part, 0], pairs[part, 1])
+        level = out[part]
+        level[pair] = differs
+        same = mine == theirs
+        equal = np.zeros(len(level), dtype=bool)
+        equal[pair[same]] = True
+        for near, check in close.items():
+            level[pair[_unique(mine, theirs, ~equal[pair], check)]] = near
+        if shared is not None:
+            level[pair[same]] = of_shared
+            same &= ~shared[mine]
+        level[pair[same]] = 1
+    return out
 
 
 _MOST_PAIRS = 1_000_000
 """Pairs that are compared at once."""
+_COMMON, _COMMON_SHARE = 3, 0.0005
+"""Contacts that bear a given name which is no slip, and their share of large books."""
 _AT_ONCE = 200_000
 """Pairs whose values are laid side by side at once."""
 
@@ -220,23 +469,6 @@ def crossed(values: Lists, one: Pairs, other: Pairs) -> tuple[Pairs, Ints, Ints]
     mine = every[bounds[one][pair] + nth // np.maximum(wide, 1)]
     theirs = every[bounds[other][pair] + nth % np.maximum(wide, 1)]
     return pair, mine, theirs
-
-
-def _shared(values: Lists, one: Pairs, other: Pairs, close: Close | None) -> Levels:
-    """Whether two contacts share any of several values."""
-    out = np.zeros(len(one), dtype=np.int8)
-    for begin in range(0, len(one), _AT_ONCE):
-        part = slice(begin, begin + _AT_ONCE)
-        pair, mine, theirs = crossed(values, one[part], other[part])
-        level = out[part]
-        level[pair] = 2 if close is None else 3
-        same = mine == theirs
-        if close is not None:
-            equal = np.zeros(len(level), dtype=bool)
-            equal[pair[same]] = True
-            level[pair[_unique(mine, theirs, ~equal[pair], close)]] = 2
-        level[pair[same]] = 1
-    return out
 
 
 def _close_emails(features: Features) -> Close:
@@ -281,32 +513,3 @@ def _birthdays(one: Ints, other: Ints) -> Levels:
                            | (np.abs(year - year2) == 1))  # fmt: skip
     close = both & ~same & ((unsaid & fits) | swapped | (slip & ~unsaid & (year == year2)))
     return np.where(both, np.where(same, 1, np.where(close, 2, 3)), 0).astype(np.int8)
-
-
-def _addresses(column: _Columns) -> Levels:
-    (street, street2), (house, house2), (code, code2) = (
-        column("street"), column("house"), column("code"))  # fmt: skip
-    has_street = (street >= 0) & (street2 >= 0)
-    has_code = (code >= 0) & (code2 >= 0)
-    same_house = (house >= 0) & (house == house2)
-    same_street = has_street & (street == street2)
-    same_code = has_code & (code == code2)
-    same = (same_street & (same_house | (house == house2)) & (same_code | ~has_code)) | (
-        same_code & same_house
-    )
-    half = same_street | same_code
-    return np.where(has_street | has_code, np.where(same, 1, np.where(half, 2, 3)), 0).astype(
-        np.int8
-    )
-
-
-def _vetoes(column: _Columns, levels: dict[str, Levels]) -> Levels:
-    """What no likeness can outweigh; the same identity can."""
-    (generation, generation2), (org, org2) = column("generation"), column("is_org")
-    veto = np.zeros(len(org), dtype=np.int8)
-    veto[org != org2] = 4
-    veto[(generation > 0) & (generation2 > 0) & (generation != generation2)] = 3
-    veto[levels["given"] == GIVEN_OTHER] = 2
-    veto[levels["birthday"] == 3] = 1
-    veto[levels["uid"] == 1] = 0
-    return veto

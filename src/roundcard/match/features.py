@@ -19,18 +19,29 @@ from roundcard.books.shapes.work import Event
 from roundcard.card.contact import Contact
 from roundcard.card.equality import email, folded, identity
 from roundcard.card.fields import ADR_PARTS, STREET
-from roundcard.card.head import Component
+from roundcard.card.head import Component, Head
 from roundcard.card.origin import unpack
 from roundcard.clean.countries import country_code
 from roundcard.clean.splitting import split_name
+from roundcard.match.firms import begins_given, firm_words, is_firm
 from roundcard.match.names import generation, one_word, words_of
+from roundcard.match.reading import couple, name_of
 from roundcard.values.dates import parse_iso
-from roundcard.values.phones import number_key
+from roundcard.values.number_plans import mobile
+from roundcard.values.phones import in_form, number_key
 
 Ints = npt.NDArray[np.int32]
 
 _COUNTRY = ADR_PARTS.index("country")
 _CODE = ADR_PARTS.index("postcode")
+_TOWN = ADR_PARTS.index("locality")
+_FAMILY2, _GENERATION = 5, 6
+"""Places in N of the second family name and the generation (RFC 9554)."""
+_SAID, _AGAINST, _ASSUMED = 1, 2, 4
+"""Of a mobile number: it is said to be one, its range is another, its range is one in the country
+that was assumed."""
+_PERHAPS = 2
+"""In `Features.is_org`: an organisation, if there is one of that name."""
 _NUMBER = re.compile(r"\d+")
 _GENERATIONS = {"": 0, "senior": 1, "junior": 2}
 
@@ -139,6 +150,10 @@ class Features:
     middle: array[int] = field(default_factory=_numbers)
     whole: array[int] = field(default_factory=_numbers)
     """The words of the whole name in alphabetical order."""
+    name: array[int] = field(default_factory=_numbers)
+    """The name as `person_names.Name` packs it; of an organisation the words of what it is called,
+    without its legal form, in `firm`."""
+    firm: array[int] = field(default_factory=_numbers)
     generation: array[int] = field(default_factory=_numbers)
     org: array[int] = field(default_factory=_numbers)
     is_org: array[int] = field(default_factory=_numbers)
@@ -147,14 +162,20 @@ class Features:
     street: array[int] = field(default_factory=_numbers)
     house: array[int] = field(default_factory=_numbers)
     code: array[int] = field(default_factory=_numbers)
+    town: array[int] = field(default_factory=_numbers)
     uid: array[int] = field(default_factory=_numbers)
+    places: Lists = field(default_factory=Lists)
+    """Of each address the post code with the house, and the street with house and town."""
     emails: Lists = field(default_factory=Lists)
     phones: Lists = field(default_factory=Lists)
     name_words: Words = field(default_factory=lambda: Words([]))
     whole_words: Words = field(default_factory=lambda: Words(Texts()))
+    names: Words = field(default_factory=lambda: Words(Texts()))
     other_words: Words = field(default_factory=lambda: Words(Texts()))
     email_words: Words = field(default_factory=lambda: Words(Texts()))
     phone_words: Words = field(default_factory=lambda: Words(Texts()))
+    mobile: bytearray = field(default_factory=bytearray)
+    """What is known of each number's being a mobile one, by the numbers of `phone_words`."""
 
     def __len__(self) -> int:
         return len(self.record)
@@ -163,9 +184,27 @@ class Features:
         """No more contacts come; the same."""
         for words in self.words():
             words.end()
-        for cached in (_number_key, _one_word, _joined_words):
+        self._tell_firms()
+        for cached in (_number, _one_word, _joined_words, _names_of):
             cached.cache_clear()
         return self
+
+    def _tell_firms(self) -> None:
+        """Tell names that are no person's: those of organisations that others in the books are
+        with, where no given name stands in front."""
+        known = {*self.org, *(firm for firm, is_org in zip(self.firm, self.is_org, strict=True)
+                              if is_org == 1)} - {-1}  # fmt: skip
+        for at, firm in enumerate(self.firm):
+            if firm in known and self.is_org[at] == _PERHAPS:
+                self.is_org[at] = 1
+            elif self.is_org[at] == _PERHAPS:
+                self.is_org[at] = 0
+
+    def mobiles(self) -> npt.NDArray[np.bool_]:
+        """Whether each number is a mobile one: it is said so, or its range tells it; where the
+        country was assumed, only if nothing speaks against it."""
+        told = np.frombuffer(bytes(self.mobile), dtype=np.uint8)
+        return ((told & _SAID) > 0) | ((told & (_ASSUMED | _AGAINST)) == _ASSUMED)
 
     def words(self) -> list[Words]:
         """All words that have numbers."""
@@ -182,6 +221,10 @@ class Features:
             mine: Words = getattr(self, words_name)
             theirs: Words = getattr(more, words_name)
             numbers = np.array([*map(mine.number, theirs.texts), -1], dtype=np.int32)
+            if words_name == "phone_words":
+                self.mobile.extend(bytes(len(mine.texts) - len(self.mobile)))
+                for number, mobile in zip(numbers.tolist(), more.mobile, strict=False):
+                    self.mobile[number] |= mobile
             for name in columns:
                 if name in _SEVERAL:
                     lists: Lists = getattr(more, name)
@@ -196,12 +239,13 @@ class Features:
 _NUMBERED = {
     "name_words": ("family", "given", "middle"),
     "whole_words": ("whole",),
-    "other_words": ("org", "street", "code", "uid"),
+    "names": ("name",),
+    "other_words": ("org", "firm", "street", "code", "town", "uid", "places"),
     "email_words": ("emails",),
     "phone_words": ("phones",),
 }
 """The columns that hold numbers of words, by the words."""
-_SEVERAL = frozenset({"emails", "phones"})
+_SEVERAL = frozenset({"emails", "phones", "places"})
 _PLAIN = ("source", "generation", "is_org", "birthday", "house")
 
 
@@ -217,12 +261,21 @@ class Told(NamedTuple):
     address: Sequence[Component] = ()
     uid: str = ""
     phones: Sequence[str] = ()
+    cells: Sequence[str] = ()
+    """Numbers of which it is said that they are mobile ones."""
     emails: Sequence[str] = ()
+    addresses: Sequence[Sequence[Component]] = ()
+    """Those behind the first."""
+    nicknames: Sequence[Sequence[Component]] = ()
 
 
 _FIRSTS = {"fn": "whole", "n": "name", "org": "org", "kind": "kind", "bday": "birthday",
            "adr": "address", "uid": "uid"}  # fmt: skip
 """Of these properties the first one counts."""
+_LISTED = {"tel": "phones", "email": "emails", "nickname": "nicknames", "": "cells",
+           "addresses": "addresses"}  # fmt: skip
+"""Of these all count."""
+_STRUCTURED = frozenset(("n", "adr", "nickname"))
 
 
 class FeaturesOf:
@@ -251,16 +304,17 @@ class FeaturesOf:
     def make(self, batch: Batch) -> tuple[Sequence[Told], set[int]]:
         """What each record tells; a group is no person, and goes the long way."""
         columns: dict[str, Sequence[Any]] = {}
-        several: dict[str, list[Sequence[Any]]] = {"tel": [], "email": []}
+        several: dict[str, list[Sequence[Any]]] = {key: [] for key in _LISTED.values()}
         for item, column in zip(batch.shape, batch.columns, strict=True):
             name = item.head.name
-            if name in several:
-                if "fax" not in item.head.uses:
-                    several[name].append(decoded(item.head, column))
+            key = _key_of(item.head)
+            if key is None or (name == "n" and (item.head.phonetic or item.empty)):
                 continue
-            key = _FIRSTS.get(name)
-            unsaid = name == "n" and (item.head.phonetic or item.empty)
-            if key is not None and key not in columns and not unsaid:
+            if key in columns:
+                key = "addresses" if key == "address" else None
+            if key in several:
+                several[key].append(decoded(item.head, column))
+            elif key is not None:
                 columns[key] = decoded(item.head, column)
         if "org" in columns:
             columns["org"] = [value[0] if value else "" for value in columns["org"]]
@@ -268,15 +322,14 @@ class FeaturesOf:
             odd = {at for at, kind in enumerate(columns["kind"]) if kind.lower() == "group"}
             if odd:
                 return (), odd
-        none: Sequence[str] = ()
-        for name, key in (("tel", "phones"), ("email", "emails")):
-            columns[key] = list(zip(*several[name], strict=True)) if several[name] \
-                else [none] * len(batch)  # fmt: skip
+        for key, gathered in several.items():
+            if gathered:
+                columns[key] = list(zip(*gathered, strict=True))
         origins = [batch.origin(at) for at in batch.places]
         keys = list(columns)
+        rows = zip(*columns.values(), strict=True) if keys else ((),) * len(batch)
         return [Told(origin, **dict(zip(keys, values, strict=True)))
-                for origin, values in zip(origins, zip(*columns.values(), strict=True),
-                                          strict=True)], set()  # fmt: skip
+                for origin, values in zip(origins, rows, strict=True)], set()  # fmt: skip
 
     def count(self, batch: Batch) -> None:
         """Nothing is counted."""
@@ -294,27 +347,35 @@ def features_of(contacts: Iterable[Contact], region: str = "") -> Features:
     return gathered.found.end()
 
 
+def _key_of(head: Head) -> str | None:
+    """What a property tells; None for what is not compared."""
+    name = head.name
+    if name == "tel":
+        return None if "fax" in head.uses else "cells" if "cell" in head.uses else "phones"
+    return _LISTED.get(name) or _FIRSTS.get(name)
+
+
 def _told(contact: Contact) -> Told:
     first: dict[str, Any] = {}
-    phones, emails = [], []
+    several: dict[str, list[Any]] = {}
     group = is_group(contact)  # no person: only its identity tells it
     for prop in contact.properties if not group else contact.all("uid"):
         name = prop.head.name
-        if name == "tel":
-            if "fax" not in prop.head.uses:
-                phones.append(prop.text)
-        elif name == "email":
-            emails.append(prop.text)
-        elif (key := _FIRSTS.get(name)) and key not in first:
-            if name in ("n", "adr"):
-                if name == "n" and (prop.head.phonetic or not prop.size()):
-                    continue
-                first[key] = prop.components
-            elif name == "org":
-                first[key] = prop.components[0] if prop.components else ""
+        key = _key_of(prop.head)
+        if key is None or (name == "n" and (prop.head.phonetic or not prop.size())):
+            continue
+        if key in first:
+            if key == "address":
+                several.setdefault("addresses", []).append(prop.components)
+        elif name == "org":
+            first[key] = prop.components[0] if prop.components else ""
+        else:
+            value = prop.components if name in _STRUCTURED else prop.text
+            if name in _LISTED or name == "tel":
+                several.setdefault(key, []).append(value)
             else:
-                first[key] = prop.text
-    return Told(contact.origin, phones=phones, emails=emails, **first)
+                first[key] = value
+    return Told(contact.origin, **several, **first)
 
 
 def _add(out: Features, told: Told, region: str) -> None:
@@ -322,8 +383,18 @@ def _add(out: Features, told: Told, region: str) -> None:
     out.source.append(place.source if place is not None else 0)
     out.record.append(place.record if place is not None else 0)
     where = _region_in(told.address) or region
-    number, numbered = out.phone_words.number, out.email_words.number
-    out.phones.append([number(key) for text in told.phones if (key := _number_key(text, where))])
+    phones = []
+    for said in (False, True):
+        for text in told.cells if said else told.phones:
+            key, is_mobile = _number(text, where)
+            if key:
+                number = out.phone_words.number(key)
+                if number == len(out.mobile):
+                    out.mobile.append(0)
+                out.mobile[number] |= _SAID if said else is_mobile
+                phones.append(number)
+    out.phones.append(phones)
+    numbered = out.email_words.number
     out.emails.append([numbered(said) for text in told.emails if (said := email(text))])
     _add_name(out, told, where)
     _add_rest(out, told)
@@ -334,7 +405,18 @@ def _region_in(address: Sequence[Component]) -> str:
     return country_code(country) if country and isinstance(country, str) else ""
 
 
-_number_key = lru_cache(maxsize=16_384)(number_key)
+@lru_cache(maxsize=16_384)
+def _number(text: str, region: str) -> tuple[str, int]:
+    """What tells a number, and what its range says of its being a mobile one."""
+    whole = (in_form(text, region).text or text).partition(" ext")[0]
+    if not whole.startswith("+"):
+        return number_key(text, region), 0
+    found = mobile("".join([char for char in whole if char.isdecimal()]))
+    if text.lstrip(" (").startswith(("+", "00")):
+        return number_key(text, region), _SAID if found else _AGAINST
+    return number_key(text, region), _ASSUMED * found
+
+
 _one_word = lru_cache(maxsize=16_384)(one_word)
 
 
@@ -343,50 +425,114 @@ def _joined_words(text: str) -> str:
     return " ".join(words_of(text))
 
 
+def _text(part: Component) -> str:
+    return part if isinstance(part, str) else " ".join(part)
+
+
 def _add_name(out: Features, told: Told, region: str) -> None:
-    family = given = middle = suffix = ""
-    whole = told.whole if "@" not in told.whole else ""
-    parts = told.name
-    if parts:
-        texts = [part if isinstance(part, str) else " ".join(part) for part in parts] + [""] * 5
-        family, given, middle, suffix = texts[0], texts[1], texts[2], texts[4]
-        if len(texts) > 11 and texts[6]:
-            suffix = f"{suffix} {texts[6]}"
-        if not family and " " in given.strip() and not whole:
-            whole, given = given, ""
-    company = told.org if isinstance(told.org, str) else " ".join(told.org)
+    company = _text(told.org)
+    parts = tuple(map(_text, told.name))
+    nick = " ".join(_text(part) for value in told.nicknames for part in value)
+    found = _names_of(parts, told.whole if "@" not in told.whole else "", company, nick, region)
+    numbers = out.name_words.number
+    out.is_org.append(1 if told.kind.lower() == "org" else found.is_org)
+    out.family.append(numbers(found.family))
+    out.given.append(numbers(found.given))
+    out.middle.append(numbers(found.middle))
+    out.whole.append(out.whole_words.number(found.words))
+    out.name.append(out.names.number(found.name))
+    out.generation.append(_GENERATIONS[found.generation])
+    out.org.append(out.other_words.number(firm_words(company)))
+    is_firm = out.is_org[-1] != 0
+    out.firm.append(out.other_words.number(firm_words(found.called or company)) if is_firm else -1)
+
+
+class _Named(NamedTuple):
+    """What a name comes to."""
+
+    name: str
+    family: str
+    given: str
+    middle: str
+    words: str
+    generation: str
+    is_org: int
+    called: str
+    """The name as it is said."""
+
+
+@lru_cache(maxsize=16_384)
+def _names_of(
+    parts: tuple[str, ...], whole: str, company: str, nick: str, region: str
+) -> _Named:  # fmt: skip
+    texts = (*parts, "", "", "", "", "")
+    family, given, middle, suffix = texts[0], texts[1], texts[2], texts[4]
+    if len(parts) > _FAMILY2 and parts[_FAMILY2] and parts[_FAMILY2] not in family:
+        family = f"{family} {parts[_FAMILY2]}"
+    if len(parts) > _GENERATION and parts[_GENERATION]:
+        suffix = f"{suffix} {parts[_GENERATION]}"
+    if not family and " " in given.strip() and not whole:
+        whole, given = given, ""
+    said = " ".join(filter(None, (given, middle, family))) or whole
+    unsure = ""
     same = bool(company) and folded(company) == folded(whole)
-    if not (family or given) and whole and not same:
-        said = dict(split_name(whole, region).parts)
-        family, given = said.get("family", ""), said.get("given", "")
-        middle, suffix = said.get("additional", ""), said.get("suffix", "")
-    is_org = told.kind.lower() == "org" or (
-        not (family or given) and (same or (not whole and bool(company)))
+    if not (family or given) and whole and not same and not couple(whole):
+        split = dict(split_name(whole, region).parts)
+        family, given = split.get("family", ""), split.get("given", "")
+        family = f"{family} {split['family2']}" if "family2" in split else family
+        middle, suffix = split.get("additional", ""), split.get("suffix", "")
+        if given and "," not in whole and " " in whole.strip():  # which word is what is a guess
+            ends = {*split.get("prefix", "").split(), *suffix.split()}
+            unsure = " ".join(word for word in whole.split() if word not in ends)
+    firm = (not (family or given) and (same or (not whole and bool(company)))) or (
+        bool(said) and is_firm(said)
     )
-    out.is_org.append(is_org)
-    out.family.append(out.name_words.number(_one_word(family)))
-    out.given.append(out.name_words.number(_one_word(given.split(" ")[0]) if given else ""))
-    rest = " ".join(given.split(" ")[1:])
-    out.middle.append(out.name_words.number(_one_word(f"{rest} {middle}")))
+    perhaps = bool(said) and not firm and len(said.split()) > 1 and not begins_given(said)
     words = _joined_words(f"{given} {middle} {family}" if family or given else whole)
-    out.whole.append(out.whole_words.number(" ".join(sorted(words.split(" ")))))
-    out.generation.append(_GENERATIONS[generation(suffix or "")])
-    out.org.append(out.other_words.number(_joined_words(company)))
+    if unsure or not (family or given):
+        name = name_of("", "", "", nick, unsure or whole)
+    else:
+        name = name_of(given, middle, family, nick, "")
+    first, _, rest = given.partition(" ")
+    return _Named(
+        name.packed(), _one_word(family), _one_word(first),
+        _one_word(f"{rest} {middle}"), " ".join(sorted(words.split(" "))),
+        generation(suffix or ""), 1 if firm else _PERHAPS if perhaps else 0, said or company,
+    )  # fmt: skip
 
 
 def _add_rest(out: Features, told: Told) -> None:
     date = parse_iso(told.birthday) if told.birthday else None
     out.birthday.append(date.year * 10_000 + date.month * 100 + date.day if date else -1)
-    street = house = code = ""
-    if told.address:
-        parts = [part if isinstance(part, str) else " ".join(part)
-                 for part in told.address] + [""] * 7  # fmt: skip
-        street = _joined_words(_NUMBER.sub(" ", parts[STREET]))
-        if number := _NUMBER.search(parts[STREET]):
-            house = number[0]
-        code = _joined_words(parts[_CODE]).replace(" ", "")
-    out.street.append(out.other_words.number(street))
+    numbers = out.other_words.number
+    street, house, code, town = _place(told.address)
+    out.street.append(numbers(street))
     out.house.append(int(house[-6:]) if house else -1)
-    out.code.append(out.other_words.number(f"code {code}" if code else ""))
+    out.code.append(numbers(f"code {code}" if code else ""))
+    out.town.append(numbers(f"town {town}" if town else ""))
+    out.places.append([
+        numbers(key)
+        for each in (told.address, *told.addresses)
+        for key in _place_keys(*_place(each))
+    ])  # fmt: skip
     uid = told.uid
-    out.uid.append(out.other_words.number(f"uid {identity(uid)}" if uid else ""))
+    out.uid.append(numbers(f"uid {identity(uid)}" if uid else ""))
+
+
+def _place(address: Sequence[Component]) -> tuple[str, str, str, str]:
+    """Street, house, post code and town of an address, for comparison."""
+    if not address:
+        return "", "", "", ""
+    parts = [_text(part) for part in address] + [""] * 7
+    said = parts[STREET]
+    street = _joined_words(_NUMBER.sub(" ", said))
+    number = _NUMBER.search(said)
+    return (street, number[0] if number else "", _joined_words(parts[_CODE]).replace(" ", ""),
+            _joined_words(parts[_TOWN]))  # fmt: skip
+
+
+def _place_keys(street: str, house: str, code: str, town: str) -> list[str]:
+    keys = [f"place {code} {house}"] if code and house else []
+    if street and (house or code):
+        keys.append(f"place {street} {house} {code or town}")
+    return keys

@@ -12,26 +12,29 @@ import numpy as np
 import numpy.typing as npt
 
 from roundcard.match.blocking import Pairs, candidates
-from roundcard.match.compare import LEVELS, VETOES, Compared, compared, crossed
-from roundcard.match.features import Features, Lists
-from roundcard.match.review_rules import DOUBTS, Shared, doubts_of, shared_in
-from roundcard.match.weights import DEFAULTS, Weights, estimated
+from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer, Levels
+from roundcard.match.doubts import DOUBTS, RIVALS, doubts_of
+from roundcard.match.features import Features
+from roundcard.match.rivals import rivals_in
+from roundcard.match.weights import (
+    ELSEWHERE, WEAK, elsewhere, name_classes, together, value_classes, weights,
+)  # fmt: skip
 
 Floats = npt.NDArray[np.float64]
 Verdict = Literal["same", "ask", "apart"]
-SURE, ASK = 13.0, 8.5
+SURE, ASK = 13.0, 5.0
 """Scores, in bits, from which two contacts are one unasked, and from which a person is asked."""
-_LEAST_ASKED = 1.0
-"""Points below the sure threshold in which it is always asked."""
-_SURE_UP_TO, _ASK_UP_TO = 20_000, 2_000
-"""Contacts of a book for which the thresholds hold as they are. The one from which it is asked
-rises earlier: nobody reads thousands of questions."""
+_UP_TO = 3_000
+"""Contacts of a book beyond which those who have nothing but a name in common need more points."""
 _RARE = 3.0
 """Bits by which a rare value may weigh more, and a common one less."""
+TOGETHER, AT_HOME = "together", "elsewhere"
+"""In the points of a pair: what names and values are worth together, and what speaks against two of
+one house."""
+_JUST_BELOW = 0.1
+"""Points that a question is below the sure threshold, though it has more."""
 _AT_ONCE = 200_000
 """Pairs whose points are added up at once."""
-_BY_CHANCE = 200_000
-"""Pairs taken by chance to see how often strangers agree."""
 _MOST_ASKED = 12
 """Contacts about which it is asked at once, at the most."""
 _WHOLE_GROUP = 40
@@ -76,7 +79,6 @@ class Matches:
     """What was found in some books."""
 
     features: Features
-    weights: Weights
     pairs: Pairs
     scores: Floats
     compared: Compared
@@ -84,25 +86,29 @@ class Matches:
     narrowed: Mapping[str, int]
     sure: float
     ask: float
-    shared: Shared
+    comparer: Comparer
+    rivals: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
+    """Contacts that fit several who exclude each other, and whom."""
 
     @property
     def apart_at_home(self) -> int:
         """How many pairs agree in phone number, address or family, and are kept apart."""
         levels = self.compared.levels
-        close = (levels["phone"] == 1) | (levels["address"] == 1) | (levels["email"] == 1)
+        close = np.any([np.isin(levels[name], (1, 2, 3)[:many]) for name, many in
+                        (("phone", 2), ("mobile", 2), ("address", 1), ("email", 3))], axis=0)
         return int(np.count_nonzero(close & (self.compared.veto > 0)))
 
     def verdict(self, one: int, other: int) -> tuple[float, Verdict, str]:
         """The score that counts of any two contacts, what it says of them alone, and why they are
         a question although the points would do (or nothing)."""
         pair = np.asarray([sorted((one, other))], dtype=np.int64)
-        told = compared(self.features, pair)
-        points = _points(self.features, pair, told, self.weights)
-        total = np.sum([points[name] for name in LEVELS], axis=0)
-        doubt = doubts_of(self.features, pair, told, self.shared)
-        score = float(_capped(told, total, self.sure, doubt)[0])
-        why = DOUBTS[int(doubt[0])] if total[0] >= self.sure else ""
+        told = self.comparer.compare(pair)
+        total = np.sum(list(_points(self.features, pair, told.levels).values()), axis=0)
+        doubt = int(doubts_of(told)[0])
+        if {other, one} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
+            doubt = RIVALS
+        score = float(_capped(told, total, self.sure, np.asarray([doubt]))[0])
+        why = DOUBTS[doubt] if total[0] >= self.sure else ""
         if score >= self.sure:
             return score, "same", ""
         return score, "ask" if score >= self.ask else "apart", why
@@ -118,19 +124,22 @@ class Matches:
         if not wanted:
             return []
         pairs = np.asarray([sorted(pair) for pair in wanted], dtype=np.int64)
-        told = compared(self.features, pairs)
-        points = _points(self.features, pairs, told, self.weights)
+        told = self.comparer.compare(pairs)
+        points = _points(self.features, pairs, told.levels)
+        names, values = name_classes(told.levels), value_classes(told.levels)
+        away = elsewhere(told.levels, values)
         found = []
         for at in range(len(pairs)):
             reasons = [
-                Evidence(
-                    round(float(points[name][at]), 1), LEVELS[name][int(told.levels[name][at])]
-                )
-                for name in LEVELS
-                if abs(float(points[name][at])) >= 0.05
-            ]
+                Evidence(round(float(each[at]), 1),
+                         together(int(names[at]), int(values[at])) if name == TOGETHER
+                         else ELSEWHERE[int(away[at])] if name == AT_HOME
+                         else LEVELS[name][int(told.levels[name][at])])
+                for name, each in points.items()
+                if abs(float(each[at])) >= 0.05
+            ]  # fmt: skip
             reasons.sort(key=lambda reason: -abs(reason.points))
-            total = sum(float(points[name][at]) for name in LEVELS)
+            total = sum(float(each[at]) for each in points.values())
             found.append((total, reasons, VETOES[int(told.veto[at])]))
         return found
 
@@ -146,27 +155,23 @@ def matches_of(
     `decided` are pairs (the smaller number first) of which a person said ``same`` or ``apart``.
     The same books give the same groups, however many processes read them.
     """
-    sure += raised(len(features), _SURE_UP_TO)
-    ask = max(ask, min(ask + raised(len(features), _ASK_UP_TO), sure - _LEAST_ASKED))
     blocked = candidates(features)
     pairs = _with_decided(blocked.pairs, decided or {})
-    told = compared(features, pairs)
-    weights = DEFAULTS
-    if len(pairs):
-        weights = estimated(told.levels, compared(features, _by_chance(len(features))).levels)
-    scores = _scores(features, pairs, told, weights)
-    shared = shared_in(features, pairs, told)
-    capped = _capped(told, scores, sure, doubts_of(features, pairs, told, shared))
-    groups = _grouped(features, pairs, capped, told, (sure, ask), decided or {})
-    return Matches(
-        features, weights, pairs, capped, told, groups, blocked.narrowed, sure, ask, shared
-    )
+    comparer = Comparer(features)
+    told = comparer.learn(pairs)
+    scores = _capped(told, _scores(features, pairs, told), sure, doubts_of(told))
+    rivals = rivals_in(pairs, scores, told.veto, (sure, ask), decided or {})
+    scores = np.where(rivals.of_pairs, np.minimum(scores, sure - _JUST_BELOW), scores)
+    groups = _grouped(features, pairs, scores, told, comparer, (sure, ask), decided or {})
+    return Matches(features, pairs, scores, told, groups, blocked.narrowed, sure, ask, comparer,
+                   rivals.of_contacts)  # fmt: skip
 
 
-def raised(size: int, up_to: int) -> float:
-    """By how much a threshold rises in a book of so many contacts: a point for each doubling beyond
-    the size for which it is made, since strangers are then alike by chance more often."""
-    return round(max(0.0, math.log2(max(size, 1) / up_to)), 1)
+def raised(size: int) -> float:
+    """What those who have nothing but a name in common need more in a book of so many contacts: a
+    point for each doubling beyond the usual, since strangers are then alike by chance more
+    often."""
+    return round(max(0.0, math.log2(max(size, 1) / _UP_TO)), 1)
 
 
 def _with_decided(pairs: Pairs, decided: Mapping[tuple[int, int], Verdict]) -> Pairs:
@@ -176,29 +181,41 @@ def _with_decided(pairs: Pairs, decided: Mapping[tuple[int, int], Verdict]) -> P
     return np.asarray(np.unique(np.concatenate([pairs, more]), axis=0))
 
 
-def _by_chance(size: int) -> Pairs:
-    """Pairs of contacts taken by chance; the same ones each time."""
-    chance = np.random.default_rng(size)
-    drawn = chance.integers(0, max(size, 2), size=(min(_BY_CHANCE, size * 20), 2))
-    return np.asarray(np.sort(drawn[drawn[:, 0] != drawn[:, 1]], axis=1), dtype=np.int64)
-
-
-def _scores(features: Features, pairs: Pairs, told: Compared, weights: Weights) -> Floats:
+def _scores(features: Features, pairs: Pairs, told: Compared) -> Floats:
     """The sums of points of all pairs."""
     out = np.zeros(len(pairs))
     for begin in range(0, len(pairs), _AT_ONCE):
         part = slice(begin, begin + _AT_ONCE)
-        some = Compared({name: each[part] for name, each in told.levels.items()}, told.veto[part])
-        points = _points(features, pairs[part], some, weights)
-        out[part] = np.sum([points[name] for name in LEVELS], axis=0)
+        some = {name: each[part] for name, each in told.levels.items()}
+        out[part] = np.sum(list(_points(features, pairs[part], some).values()), axis=0)
     return out
 
 
 def _points(
-    features: Features, pairs: Pairs, told: Compared, weights: Weights
-) -> dict[str, Floats]:
-    """The points of each feature for each pair; rare values weigh more than common ones."""
-    out = {name: np.asarray(weights[name])[told.levels[name]] for name in LEVELS}
+    features: Features, pairs: Pairs, levels: Mapping[str, Levels]
+) -> dict[str, Floats]:  # fmt: skip
+    """The points of each feature for each pair; rare names weigh more than common ones."""
+    worth = weights()
+    out = {name: np.asarray(worth.points[name])[levels[name]] for name in LEVELS}
+    names, values = name_classes(levels), value_classes(levels)
+    weak = np.isin(values, WEAK)
+    said = np.asarray(worth.together)[names, values]
+    out[TOGETHER] = said - np.where(values == 0, raised(len(features)), 0.0)
+    out[AT_HOME] = np.asarray(worth.elsewhere)[elsewhere(levels, values)]
+    for name, bits in rarities(features, pairs, levels).items():
+        each = worth.rare[name]
+        where = TOGETHER if name == "both" else name
+        out[where] = out[where] + np.where(weak, each[0], each[1]) * bits
+    return out
+
+
+def rarities(
+    features: Features, pairs: Pairs, levels: Mapping[str, Levels]
+) -> dict[str, Floats]:  # fmt: skip
+    """By how many bits the names that two have in common are rarer than usual in these books; and
+    where they have nothing else, how rarely two strangers there bear both."""
+    out: dict[str, Floats] = {}
+    common: dict[str, npt.NDArray[np.int64]] = {}
     size = max(len(features), 2)
     for name in ("given", "family"):
         column = features.column(name)
@@ -207,27 +224,12 @@ def _points(
         mean = float(np.average(counts[known])) if len(known) else 1.0
         usual = max(mean / size, 1e-4) * size
         values = column[pairs[:, 0]]
-        rare = np.clip(np.log2(usual / np.maximum(counts[values], 1)), -_RARE, _RARE)
-        out[name] = out[name] + np.where((told.levels[name] == 1) & (values >= 0), rare, 0.0)
-    for name, values_of in (("email", features.emails), ("phone", features.phones)):
-        out[name] = out[name] - _crowding(values_of, pairs, told.levels[name] == 1)
-    for name in ("email", "phone"):  # what many share says little, but never speaks against
-        shared = told.levels[name] == 1
-        out[name] = np.where(shared, np.maximum(out[name], 0.3), out[name])
-    return out
-
-
-def _crowding(values: Lists, pairs: Pairs, shared: npt.NDArray[np.bool_]) -> Floats:
-    """What an address or number that more than two have says less, in bits."""
-    counts = np.bincount(values.values, minlength=1)
-    out = np.zeros(len(pairs))
-    at = np.flatnonzero(shared)
-    pair, mine, theirs = crossed(values, pairs[at, 0], pairs[at, 1])
-    same = mine == theirs
-    fewest = np.full(len(at), np.iinfo(np.int64).max)
-    np.minimum.at(fewest, pair[same], counts[mine[same]])
-    many = (fewest > 2) & (fewest < np.iinfo(np.int64).max)
-    out[at[many]] = 1.5 * np.log2(fewest[many] / 2)
+        bits = np.clip(np.log2(usual / np.maximum(counts[values], 1)), -_RARE, _RARE)
+        out[name] = np.where((levels[name] == 1) & (values >= 0), bits, 0.0)
+        common[name] = np.where(values >= 0, np.maximum(counts[values], 1), 1)
+    chance = np.log2(size / (common["given"] * common["family"]))
+    both = (levels["given"] == 1) & (levels["family"] == 1)
+    out["both"] = np.where(both & (value_classes(levels) == 0), np.clip(chance, -4, 8), 0.0)
     return out
 
 
@@ -235,11 +237,11 @@ def _capped(told: Compared, scores: Floats, sure: float, doubts: npt.NDArray[np.
     """Scores with the rules that no sum may break: what contradicts is apart, and a doubt is a
     question."""
     out = np.where(told.veto > 0, -99.0, scores)
-    return np.where(doubts > 0, np.minimum(out, sure - 0.1), out)
+    return np.where(doubts > 0, np.minimum(out, sure - _JUST_BELOW), out)
 
 
 def _grouped(
-    features: Features, pairs: Pairs, scores: Floats, told: Compared,
+    features: Features, pairs: Pairs, scores: Floats, told: Compared, comparer: Comparer,
     limits: tuple[float, float], decided: Mapping[tuple[int, int], Verdict],
 ) -> list[Group]:  # fmt: skip
     """Groups joined from the surest pair down, never against a contradiction within."""
@@ -263,7 +265,7 @@ def _grouped(
         for at in np.flatnonzero((told.veto > 0) & linked[pairs[:, 0]] & linked[pairs[:, 1]])
         if decided.get((int(pairs[at, 0]), int(pairs[at, 1]))) != "same"
     }
-    apart |= _contradictions(features, [p for p in found if p.verdict == "same"], decided)
+    apart |= _contradictions(comparer, [p for p in found if p.verdict == "same"], decided)
     return _joined([pair for pair in found if pair.verdict != "apart"], apart, decided)
 
 
@@ -272,10 +274,10 @@ def _is(pair: Pair, one: int, other: int) -> bool:
 
 
 def _contradictions(
-    features: Features, links: Sequence[Pair], decided: Mapping[tuple[int, int], Verdict]
+    comparer: Comparer, links: Sequence[Pair], decided: Mapping[tuple[int, int], Verdict]
 ) -> set[tuple[int, int]]:
     """Pairs that a chain of links would bring together although they contradict each other."""
-    root = list(range(len(features)))
+    root = list(range(len(comparer.features)))
 
     def top(at: int) -> int:
         while root[at] != at:
@@ -298,7 +300,7 @@ def _contradictions(
     if not cross:
         return set()
     every = np.asarray(cross, dtype=np.int64)
-    veto = compared(features, every).veto
+    veto = comparer.compare(every).veto
     return {cross[at] for at in np.flatnonzero(veto > 0) if decided.get(cross[at]) != "same"}
 
 

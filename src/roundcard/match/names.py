@@ -6,18 +6,11 @@ import re
 import tomllib
 from functools import cache, lru_cache
 from importlib import resources
+from typing import Any
 
+from roundcard.match.latin import latin
 from roundcard.values.text import bare
 
-_LATIN = str.maketrans(
-    {"а": "a", "б": "b", "в": "v", "г": "g", "д": "d", "е": "e", "ж": "zh", "з": "z", "и": "i",
-     "й": "i", "к": "k", "л": "l", "м": "m", "н": "n", "о": "o", "п": "p", "р": "r", "с": "s",
-     "т": "t", "у": "u", "ф": "f", "х": "kh", "ц": "ts", "ч": "ch", "ш": "sh", "щ": "shch",
-     "ъ": "", "ы": "y", "ь": "", "э": "e", "ю": "yu", "я": "ya", "і": "i", "ї": "i", "є": "ye",
-     "α": "a", "β": "v", "γ": "g", "δ": "d", "ε": "e", "ζ": "z", "η": "i", "θ": "th", "ι": "i",
-     "κ": "k", "λ": "l", "μ": "m", "ν": "n", "ξ": "x", "ο": "o", "π": "p", "ρ": "r", "σ": "s",
-     "ς": "s", "τ": "t", "υ": "y", "φ": "f", "χ": "ch", "ψ": "ps", "ω": "o"}
-)  # fmt: skip
 _MARKS = re.compile(r"[^\w\s]|_")
 _UMLAUTS = (("ae", "a"), ("oe", "o"), ("ue", "u"), ("ss", "s"))
 _SENIOR = frozenset(("senior", "sen", "sr", "snr", "i", "the elder"))
@@ -27,7 +20,7 @@ _JUNIOR = frozenset(("junior", "jun", "jr", "jnr", "ii", "iii", "the younger"))
 @lru_cache(maxsize=262_144)
 def words_of(text: str) -> tuple[str, ...]:
     """The words of a name for comparison: without accents, case and marks, in Latin letters."""
-    folded = bare(text).translate(_LATIN)
+    folded = latin(bare(text))
     return tuple(_MARKS.sub(" ", folded.replace("'", "").replace("’", "")).split())
 
 
@@ -42,11 +35,22 @@ def one_word(text: str) -> str:
 
 
 @cache
-def _short_forms() -> dict[str, frozenset[int]]:
-    text = (resources.files(__package__) / "nicknames.toml").read_text(encoding="utf-8")
+def _told() -> dict[str, Any]:
+    return tomllib.loads((resources.files(__package__) / "nicknames.toml").read_text("utf-8"))
+
+
+@cache
+def _groups() -> list[list[str]]:
+    lines = "\n".join(_told()["groups"].values()).split("\n")
+    return [line.split() for line in lines if line]
+
+
+@cache
+def short_forms() -> dict[str, frozenset[int]]:
+    """The numbers of the groups of names that people take for one another, by name."""
     found: dict[str, set[int]] = {}
-    for number, group in enumerate(tomllib.loads(text)["groups"]):
-        for name in group.split():
+    for number, group in enumerate(_groups()):
+        for name in group:
             found.setdefault(one_word(name), set()).add(number)
     return {name: frozenset(groups) for name, groups in found.items()}
 
@@ -54,14 +58,24 @@ def _short_forms() -> dict[str, frozenset[int]]:
 @lru_cache(maxsize=131_072)
 def called(name: str) -> frozenset[int]:
     """The groups of names that people take for one another, to which a given name belongs."""
-    return _short_forms().get(name, frozenset())
+    return short_forms().get(name, frozenset())
+
+
+@cache
+def _members() -> list[tuple[str, ...]]:
+    return [tuple(map(one_word, group)) for group in _groups()]
+
+
+@lru_cache(maxsize=65_536)
+def others_called(name: str) -> tuple[str, ...]:
+    """The names that people take for this one."""
+    found = (each for group in called(name) for each in _members()[group])
+    return tuple(dict.fromkeys(each for each in found if each != name))
 
 
 @cache
 def _full_names() -> frozenset[str]:
-    told = tomllib.loads((resources.files(__package__) / "nicknames.toml").read_text("utf-8"))
-    firsts = [group.split()[0] for group in told["groups"]]
-    return frozenset(map(one_word, (*firsts, *" ".join(told["full"]).split())))
+    return frozenset(map(one_word, [*(group[0] for group in _groups()), *_told()["full"].split()]))
 
 
 def both_full(one: str, other: str) -> bool:
@@ -72,7 +86,7 @@ def both_full(one: str, other: str) -> bool:
 @cache
 def _initials() -> dict[int, frozenset[str]]:
     found: dict[int, set[str]] = {}
-    for name, groups in _short_forms().items():
+    for name, groups in short_forms().items():
         for group in groups:
             found.setdefault(group, set()).add(name[0])
     return {group: frozenset(letters) for group, letters in found.items()}

@@ -1,108 +1,124 @@
-"""Weights of agreement (Fellegi and Sunter, 1969): log2(m/u) for each level of each feature.
+"""What agreement is worth, in points: bits of the odds that two contacts are one person.
 
-m is how often the level is met among pairs of one person, u among pairs of two. Where there are
-enough pairs, both are estimated from the books: u from pairs taken by chance, m by expectation
-maximisation (Dempster, Laird and Rubin, 1977); the shipped weights hold the balance.
+After Fellegi and Sunter (1969) each level of each feature has its points. Names and values do not
+speak independently of each other (a given name that differs is nothing beside a house's number, and
+much beside somebody's own), so that each kind of agreement of names has further points for each
+kind of value that two have in common. All are in ``weights.toml``, fitted to made books of several
+kinds (``bench/matching/fit_weights.py``); what is told from the books at hand is which values are
+shared, and how rare a name is.
 """
 
 from __future__ import annotations
 
-from typing import Any
+import tomllib
+from functools import cache
+from importlib import resources
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
+from roundcard.match import compare, person_names
 from roundcard.match.compare import LEVELS, Levels
 
-Weights = dict[str, tuple[float, ...]]
-
-DEFAULTS: Weights = {
-    "given": (0.0, 4.5, 3.5, 1.0, 2.5, -7.0, 1.5),
-    "family": (0.0, 6.0, 3.5, -4.5),
-    "middle": (0.0, 2.0, -2.5),
-    "whole": (0.0, 9.0, 3.0, -5.0),
-    "email": (0.0, 9.5, 3.5, -0.8),
-    "phone": (0.0, 7.0, -0.6),
-    "birthday": (0.0, 8.5, 3.0, -8.0),
-    "address": (0.0, 4.5, 1.5, -0.6),
-    "org": (0.0, 2.0, -0.2),
-    "uid": (0.0, 20.0, 0.0),
-}
-"""The weights of levels, in bits, by their number in `compare.LEVELS`."""
-
-_ENOUGH = 3_000
-"""Pairs from which weights are estimated at all."""
-_TRUST = 0.5
-"""Share of an estimate in the weight, at the most."""
-_FURTHEST = 2.5
-"""Bits by which an estimate may move a shipped weight."""
-_ROUNDS = 25
-_FIXED = frozenset(("uid", "middle", "whole"))
-"""Features that are too rare to be estimated."""
-
-
-def estimated(
-    levels: dict[str, Levels], by_chance: dict[str, Levels], prior: float = 0.15
-) -> Weights:
-    """The weights for books with such pairs; `by_chance` are the levels of random pairs."""
-    size = len(next(iter(levels.values())))
-    if size < _ENOUGH:
-        return DEFAULTS
-    names = [name for name in LEVELS if name not in _FIXED]
-    patterns, counts = np.unique(
-        np.stack([levels[name] for name in names], axis=1), axis=0, return_counts=True
-    )
-    u = {name: _shares(by_chance[name], len(LEVELS[name])) for name in names}
-    m = {name: u[name] * np.exp2(np.asarray(DEFAULTS[name])) for name in names}
-    m = {name: _normal(shares) for name, shares in m.items()}
-    share = prior
-    for _ in range(_ROUNDS):
-        belongs = _probability(patterns, names, m, u, share)
-        weight = counts * belongs
-        share = float(np.clip(weight.sum() / counts.sum(), 0.01, 0.9))
-        for at, name in enumerate(names):
-            told = np.bincount(patterns[:, at], weight, minlength=len(LEVELS[name]))
-            m[name] = _normal(told + 0.5)
-    trust = _TRUST * min(1.0, size / (10 * _ENOUGH))
-    return {name: _blended(name, m.get(name), u.get(name), trust) for name in LEVELS}
+Floats = npt.NDArray[np.float64]
+NAME_CLASSES = (
+    "no name on a side", "the whole name", "a name for short", "a slip in the given name",
+    "given names that may go for one another", "an initial", "a family name that is alike",
+    "another family name", "a family name alone", "a given name alone", "names that are alike",
+    "one family, other given names", "other names", "an organisation",
+)  # fmt: skip
+"""Kinds of agreement of names."""
+VALUE_CLASSES = (
+    "nothing else", "an address", "a number that others share",
+    "a number that others share, and the address", "a mailbox or mobile that others share",
+    "a mailbox or mobile that others share, and the house", "a number of their own",
+    "number and address", "a mobile number of their own", "an e-mail address of their own",
+    "an e-mail address that tells the name", "mobile number and e-mail address",
+)  # fmt: skip
+"""Kinds of values that two have in common, the weakest first."""
+(_NAMELESS, _FULL, _SHORT, _SLIP, _NEAR, _INITIAL, _FAMILY_ALIKE, _CHANGED, _FAMILY_ONLY,
+ _GIVEN_ONLY, _MIXED, _HOUSEHOLD, _OTHER, _FIRM) = range(len(NAME_CLASSES))
+(_NONE, _ADDRESS, _DESK, _HOUSE, _MAILBOX, _HOUSE_MAILBOX, _NUMBER, _NUMBER_ADDRESS, _MOBILE,
+ _EMAIL, _TELLING, _BOTH) = range(len(VALUE_CLASSES))
+_AT_HOME = (_ADDRESS, _DESK, _HOUSE, _MAILBOX, _HOUSE_MAILBOX, _NUMBER, _NUMBER_ADDRESS)
+"""What people of one house have in common."""
+WEAK = (_NONE, *_AT_HOME)
+"""Where it matters how rare a name is."""
 
 
-def _shares(levels: Levels, count: int) -> npt.NDArray[np.float64]:
-    return _normal(np.bincount(levels, minlength=count) + 0.5)
+class Weights(NamedTuple):
+    """What everything is worth."""
+
+    points: dict[str, tuple[float, ...]]
+    """The points of each feature, by the numbers of `compare.LEVELS`."""
+    rare: dict[str, tuple[float, float]]
+    """The points of each bit by which a name is rarer than usual: where people of one house or
+    nothing have the rest in common, and where it is somebody's own."""
+    elsewhere: tuple[float, ...]
+    """The points of what `elsewhere` finds."""
+    together: tuple[tuple[float, ...], ...]
+    """Further points of each kind of agreement of names with each kind of value."""
 
 
-def _normal(told: npt.NDArray[np.floating[Any]]) -> npt.NDArray[np.float64]:
-    """Shares of the levels among pairs in which nothing is missing; missing itself says nothing."""
-    out = np.asarray(told, dtype=np.float64).copy()
-    out[1:] /= out[1:].sum()
-    out[0] = 1.0
-    return out
+@cache
+def weights() -> Weights:
+    """The weights that come with the program."""
+    told = tomllib.loads((resources.files(__package__) / "weights.toml").read_text("utf-8"))
+    return Weights({name: tuple(told["points"][name]) for name in LEVELS}, 
+                   {name: tuple(each) for name, each in told["rare"].items()},
+                   tuple(told["elsewhere"]),
+                   tuple(tuple(row) for row in told["together"]))  # fmt: skip
 
 
-def _probability(
-    patterns: npt.NDArray[np.int8], names: list[str], m: dict[str, npt.NDArray[np.float64]],
-    u: dict[str, npt.NDArray[np.float64]], share: float,
-) -> npt.NDArray[np.float64]:  # fmt: skip
-    odds = np.full(len(patterns), np.log2(share / (1 - share)))
-    for at, name in enumerate(names):
-        odds += np.log2(m[name] / u[name])[patterns[:, at]]
-    return np.asarray(1 / (1 + np.exp2(-np.clip(odds, -60, 60))))
+def name_classes(levels: dict[str, Levels]) -> npt.NDArray[np.int64]:
+    """How the names of pairs agree, by the numbers of `NAME_CLASSES`."""
+    given, family, firm = levels["given"], levels["family"], levels["firm"]
+    near = np.isin(family, (person_names.SAME, person_names.OTHER_FORM))
+    some = np.isin(family, (person_names.FAMILY_ALIKE, person_names.OF_SEVERAL))
+    other = family == person_names.FAMILY_DIFFERENT
+    close = np.isin(given, (person_names.SHORT, person_names.SECOND, person_names.HALF))
+    apart = np.isin(given, (person_names.DIFFERENT, person_names.COUPLE))
+    named = (given > 0) | (family > 0)
+    return np.select(
+        [firm > 0, ~named, apart & (near | some), apart, (given == person_names.SAME) & near,
+         close & near, (given == person_names.ALIKE) & near, (given == person_names.NEAR) & near,
+         (given == person_names.INITIAL) & near, ((given == person_names.SAME) | close) & some,
+         ((given == person_names.SAME) | close) & other, (given == 0) & (near | some),
+         (family == 0) & (given > 0), some],
+        [_FIRM, _NAMELESS, _HOUSEHOLD, _OTHER, _FULL, _SHORT, _SLIP, _NEAR, _INITIAL,
+         _FAMILY_ALIKE, _CHANGED, _FAMILY_ONLY, _GIVEN_ONLY, _MIXED], _OTHER,
+    )  # fmt: skip
 
 
-def _blended(
-    name: str, m: npt.NDArray[np.float64] | None, u: npt.NDArray[np.float64] | None, trust: float
-) -> tuple[float, ...]:
-    shipped = DEFAULTS[name]
-    if m is None or u is None:
-        return shipped
-    told = np.log2(m / u)
-    moved = [
-        weight + trust * float(np.clip(told[at] - weight, -_FURTHEST / trust, _FURTHEST / trust))
-        if at
-        else 0.0
-        for at, weight in enumerate(shipped)
-    ]
-    # an agreement never speaks against, a difference never for
-    return tuple(
-        max(new, 0.0) if old > 0 else min(new, 0.0) for new, old in zip(moved, shipped, strict=True)
-    )
+def value_classes(levels: dict[str, Levels]) -> npt.NDArray[np.int64]:
+    """What pairs have in common beside the name, by the numbers of `VALUE_CLASSES`."""
+    email, mobile, phone = levels["email"], levels["mobile"], levels["phone"]
+    place = levels["address"] == compare.SAME_PLACE
+    own_mobile = mobile == compare.OWN
+    own = (email == compare.OWN_EMAIL) | (email == compare.TELLING_EMAIL)
+    mailbox = (email == compare.SHARED_EMAIL) | (mobile == compare.SHARED)
+    number = phone == compare.OWN
+    desk = phone == compare.SHARED
+    return np.select(
+        [own_mobile & own, email == compare.TELLING_EMAIL, own, own_mobile, number & place,
+         mailbox & (place | desk | number), number, mailbox, desk & place, desk, place],
+        [_BOTH, _TELLING, _EMAIL, _MOBILE, _NUMBER_ADDRESS, _HOUSE_MAILBOX, _NUMBER, _MAILBOX,
+         _HOUSE, _DESK, _ADDRESS], _NONE,
+    )  # fmt: skip
+
+
+def elsewhere(levels: dict[str, Levels], values: npt.NDArray[np.int64]) -> Levels:
+    """Where two have a house in common, in how many ways they are reached elsewhere."""
+    differ = (levels["email"] == compare.EMAIL_DIFFERS).astype(np.int8)
+    differ += levels["mobile"] == compare.NUMBER_DIFFERS
+    return np.where(np.isin(values, _AT_HOME), differ, 0).astype(np.int8)
+
+
+ELSEWHERE = ("", "one house, but a number or address of their own",
+             "one house, but number and address of their own")  # fmt: skip
+
+
+def together(one: int, other: int) -> str:
+    """What further points for names and values are given for."""
+    return f"{NAME_CLASSES[one]} with {VALUE_CLASSES[other]}"

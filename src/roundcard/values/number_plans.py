@@ -16,6 +16,10 @@ _OPEN = 2
 """Where the lengths of a plan's numbers differ by more, each area has its own."""
 _LONG = 9
 """Digits of a number that has its area code, where each area has its own length."""
+_RANGE = 3
+"""First digits of a number by which its range is told."""
+_FILLS = ("123456789", "2", "555", "70", "0")
+"""What is tried behind the first digits."""
 _NOT_A_COUNTRY = "001"
 """The library's name for calling codes of no country."""
 _SORTS = ("premium_rate", "toll_free", "shared_cost", "voip", "personal_number", "pager", "uan",
@@ -33,7 +37,7 @@ class International(NamedTuple):
 def keeps_zero(digits: str) -> bool:
     """Whether numbers of a calling code, with which the digits begin, have a zero of their own in
     front, which is dialled from abroad as well."""
-    code = _code(digits)
+    code = calling_code(digits)
     main = _regions(code)[0] if code else _NOT_A_COUNTRY
     return main != _NOT_A_COUNTRY and _plan(main).zero
 
@@ -62,7 +66,7 @@ def international(digits: str, region: str, *, plus: bool) -> International | No
     `digits` are ASCII, and begin with a calling code where `plus` stood before them; otherwise
     they are as dialled in the country `region` (ISO 3166).
     """
-    code = _code(digits) if plus else _code_of(region)
+    code = calling_code(digits) if plus else _code_of(region)
     if not code or (not plus and digits.startswith(code)):
         return None
     main, *others = _regions(code)
@@ -74,6 +78,28 @@ def international(digits: str, region: str, *, plus: bool) -> International | No
     if not national or len(national) not in plan.lengths:
         return None
     return International(f"+{code} {plan.grouped(national)}", _in_use(national, (main, *others)))
+
+
+def mobile(digits: str) -> bool:
+    """Whether an international number, as its digits, stands in a range of mobile numbers alone;
+    that the plan does not list the very number as in use does not matter."""
+    code = calling_code(digits)
+    national = digits[len(code) :]
+    return bool(code) and _mobile_range(code, national[:_RANGE], len(national))
+
+
+@cache
+def _mobile_range(code: str, lead: str, length: int) -> bool:
+    main = _regions(code)[0]
+    if main == _NOT_A_COUNTRY:
+        return False
+    plan = _plan(main)
+    for known in range(len(lead), 1, -1):
+        tried = [lead[:known] + (fill * length)[: length - known] for fill in _FILLS]
+        is_mobile = any(map(plan.is_mobile, tried))
+        if is_mobile or any(map(plan.is_fixed, tried)):
+            return is_mobile and not any(map(plan.is_fixed, tried))
+    return False
 
 
 class _Plan:
@@ -89,6 +115,10 @@ class _Plan:
         self._usual = {self._fixed[-1], *(mobile.possible_length if mobile else ())}
         self.lengths = frozenset(general.possible_length)
         self._viable = re.compile(general.national_number_pattern or r"(?!)")
+        self._sorts = [
+            re.compile((each and each.national_number_pattern) or r"(?!)")
+            for each in (fixed, mobile)
+        ]
         self._trunk = re.compile(metadata.national_prefix_for_parsing or r"(?!)")
         self._transforms = bool(metadata.national_prefix_transform_rule)
         self._abroad = re.compile(metadata.international_prefix or r"(?!)")
@@ -135,6 +165,14 @@ class _Plan:
                 return pattern.sub(written, national)
         return national
 
+    def is_fixed(self, national: str) -> bool:
+        """Whether it is a number of a house or an office."""
+        return bool(self._sorts[0].fullmatch(national))
+
+    def is_mobile(self, national: str) -> bool:
+        """Whether it is a mobile number."""
+        return bool(self._sorts[1].fullmatch(national))
+
     def uses(self, national: str) -> bool:
         """Whether the plan lists numbers like it."""
         used = self._used.get(len(national))
@@ -166,7 +204,7 @@ def _codes() -> dict[str, tuple[str, ...]]:
     return {str(code): regions for code, regions in COUNTRY_CODE_TO_REGION_CODE.items()}
 
 
-def _code(digits: str) -> str:
+def calling_code(digits: str) -> str:
     """The calling code with which a number begins; empty where there is none."""
     codes = _codes()
     begins = (digits[:length] for length in range(1, _LONGEST_CODE + 1))

@@ -20,7 +20,7 @@ from typing import NamedTuple
 from roundcard.card.contact import Property
 from roundcard.card.equality import number
 from roundcard.values.cell_kinds import pieces_of
-from roundcard.values.number_plans import doubts, international, keeps_zero
+from roundcard.values.number_plans import calling_code, doubts, international, keeps_zero
 
 _SAID_EXTENSION = re.compile(
     r"(?<!\s)\s*+(?:;ext=|\b(?:ext(?:ension)?|extn|int|poste|app|dw|wew|tlw|durchwahl|anknytning)\.?"
@@ -85,9 +85,12 @@ def several(text: str, region: str) -> list[str]:
 
 
 def number_key(text: str, region: str) -> str:
-    """What tells a telephone number however it is written: its last digits."""
+    """What tells a telephone number however it is written: its last digits, without the code of its
+    country."""
     said = (in_form(text, region).text or text).partition(" ext")[0]
     digits = "".join([char for char in said if char.isdecimal()])
+    if said.startswith("+"):  # as long as it is told without its country, too
+        digits = digits[min(len(calling_code(digits)), max(len(digits) - _FEWEST_DIGITS, 0)) :]
     return digits[-_DIGITS_TELLING:] if len(digits) >= _FEWEST_DIGITS else ""
 
 
