@@ -16,11 +16,16 @@ import numpy.typing as npt
 from score_matches import made
 
 from roundcard.match.blocking import candidates
-from roundcard.match.compare import LEVELS, Comparer
+from roundcard.match.compare import LEVELS, Compared, Comparer
 from roundcard.match.gathering import features_in
 from roundcard.match.matching import SURE, rarities
 from roundcard.match.weights import (
-    NAME_CLASSES, VALUE_CLASSES, WEAK, elsewhere, name_classes, value_classes,
+    NAME_CLASSES,
+    VALUE_CLASSES,
+    WEAK,
+    elsewhere,
+    name_classes,
+    value_classes,
 )  # fmt: skip
 
 Floats = npt.NDArray[np.float64]
@@ -32,7 +37,9 @@ RIDGE, RIDGE_TOGETHER = 0.1, 0.3
 ROUNDS = 40
 SURE_ODDS = 4.4
 """Bits of the odds at the threshold from which two are one unasked."""
-FIXED = {"uid": (0.0, 20.0, 0.0)}
+FIXED = {"uid": (0.0, 20.0, 0.0), "birthday": (0.0, 7.0, 1.0, 0.0)}
+"""What these books have too little of to tell: strangers of one name born on the same day."""
+RARE = ("given", "family", "both")
 LEAST = {("second", 2): -3.0}
 """What may not say more against two than this, though in these books it does."""
 TARGET = Path(__file__).parents[2] / "src/roundcard/match/weights.toml"
@@ -42,7 +49,7 @@ def columns() -> list[tuple[str, int, int]]:
     """What has points: feature and level, what is rare, what is said together."""
     found = [(name, level, 0) for name, texts in LEVELS.items() if name not in FIXED
              for level in range(1, len(texts))]  # fmt: skip
-    found += [(f"rare {name}", weak, 0) for name in ("given", "family", "both") for weak in (0, 1)]
+    found += [(f"rare {name}", weak, 0) for name in RARE for weak in (0, 1)]
     found += [("elsewhere", 1, 0), ("elsewhere", 2, 0)]
     found += [("together", one, other) for one in range(len(NAME_CLASSES))
               for other in range(len(VALUE_CLASSES))]  # fmt: skip
@@ -63,7 +70,7 @@ def pairs_of(name: str, size: int, seed: int, folder: Path) -> tuple[Floats, Flo
     lost = np.count_nonzero(same & ~keep)
     print(f"  {name} {size:,}: {len(pairs):,} pairs, {same.sum():,} one, {lost} of them vetoed")
     levels = {each: values[keep] for each, values in told.levels.items()}
-    rare = rarities(features, pairs[keep], levels)
+    rare = rarities(features, pairs[keep], Compared(levels, told.veto[keep], told.bearers[keep]))
     names, values = name_classes(levels), value_classes(levels)
     away, weak = elsewhere(levels, values), np.isin(values, WEAK)
     seen = []
@@ -76,6 +83,9 @@ def pairs_of(name: str, size: int, seed: int, folder: Path) -> tuple[Floats, Flo
             seen.append(away == level)
         else:
             seen.append(levels[what] == level)
+    known = rare["expected"] + sum(np.asarray(points)[levels[each]]
+                                   for each, points in FIXED.items())  # fmt: skip
+    seen.append(np.asarray(known))
     return np.array(seen, dtype=np.float64).T, same[keep].astype(np.float64)
 
 
@@ -83,10 +93,11 @@ def fitted(seen: Floats, same: Floats, weight: Floats) -> tuple[Floats, float]:
     """The points, in bits, and those of the beginning, by Newton's method."""
     ridge = np.array([RIDGE_TOGETHER if what == "together" else RIDGE
                       for what, *_ in columns()] + [1e-6])  # fmt: skip
-    every = np.hstack([seen, np.ones((len(seen), 1))])
+    known = seen[:, -1] * np.log(2)
+    every = np.hstack([seen[:, :-1], np.ones((len(seen), 1))])
     points = np.zeros(every.shape[1])
     for _ in range(ROUNDS):
-        chance = 1 / (1 + np.exp(-np.clip(every @ points, -40, 40)))
+        chance = 1 / (1 + np.exp(-np.clip(every @ points + known, -40, 40)))
         slope = every.T @ (weight * (same - chance)) - ridge * points
         curve = (every * (weight * chance * (1 - chance))[:, None]).T @ every + np.diag(ridge)
         step = np.linalg.solve(curve, slope)
@@ -102,8 +113,10 @@ def as_toml(points: Floats, start: float) -> str:
     so that a sum needs no more than its reasons; the threshold is the program's."""
     told = dict(zip(columns(), points.tolist(), strict=True))
     shift = SURE - SURE_ODDS + start  # every pair has one kind of names and values
-    lines = ["# Points of agreement, fitted by bench/matching/fit_weights.py; the levels are those of compare.py,",
-             "# and the kinds of names (rows) and values (columns) those of weights.py.", "", "[points]"]  # noqa: E501  # fmt: skip
+    lines = ["# Points of agreement, fitted by bench/matching/fit_weights.py; the levels are those",
+             "# of compare.py, the kinds of names (rows) and values (columns) those of weights.py.",
+             "",
+             "[points]"]  # fmt: skip
     for name, texts in LEVELS.items():
         values = FIXED.get(name) or [
             0.0, *(max(told[name, level, 0], LEAST.get((name, level), -99))
@@ -112,7 +125,7 @@ def as_toml(points: Floats, start: float) -> str:
         lines.append(f"{name} = [{', '.join(f'{each:.2f}' for each in values)}]")
     lines += ["", "[rare]", *(
         f"{name} = [{told[f'rare {name}', 0, 0]:.2f}, {told[f'rare {name}', 1, 0]:.2f}]"
-        for name in ("given", "family", "both"))]  # fmt: skip
+        for name in RARE), "expected = [1.0, 1.0]"]  # fmt: skip
     rows = [", ".join(f"{told['together', one, other] + shift:.2f}"
                       for other in range(len(VALUE_CLASSES)))
             for one in range(len(NAME_CLASSES))]  # fmt: skip

@@ -20,11 +20,13 @@ from typing import Any
 
 from romanised import romanised
 
+STROKES = str.maketrans({"ł": "l", "ø": "o", "đ": "d", "Đ": "D", "ð": "d", "þ": "th", "Þ": "Th"})
 HOSTS = ("example.org", "example.net", "mail.test", "post.test", "inbox.test", "letters.test")
 ROLES = ("info", "office", "kontakt", "club", "admin", "secretary", "bureau")
 LAYOUTS = {
-    "members.toml": [("First", "name/given"), ("Last", "name/family"), ("Second", "name/additional"),
-                     ("Suffix", "name/suffix"), ("Mail", "email"), ("Mobile", "phone/cell"),
+    "members.toml": [("First", "name/given"), ("Last", "name/family"),
+                     ("Second", "name/additional"), ("Suffix", "name/suffix"),
+                     ("Mail", "email"), ("Mobile", "phone/cell"),
                      ("Telephone", "phone/home"), ("Street", "address/street"),
                      ("Town", "address/locality"), ("Code", "address/postcode"),
                      ("Born", "birthday"), ("Firm", "org")],
@@ -132,7 +134,11 @@ class Maker:
         if not told["family"]:
             return ""
         if "starts" in told and pick.random() < 0.55:
-            between = pick.choice(("", "", "", "en", "a", "er", "el", "i")) if not told.get("script") else ""
+            between = (
+                pick.choice(("", "", "", "en", "a", "er", "el", "i"))
+                if not told.get("script")
+                else ""
+            )
             name = pick.choice(told["starts"].split()) + between + pick.choice(told["ends"].split())
         else:
             name = pick.choice(told["family"])
@@ -371,7 +377,9 @@ class Maker:
         one = self.new("owner", country)
         firm = self.firm(country, "owner", one.family or one.given)[0]
         if self.chance.random() < 0.4:
-            firm.org = f"{one.given} {one.family} {self.chance.choice(self.countries[country]['legal'])}"  # noqa: E501
+            firm.org = (
+                f"{one.given} {one.family} {self.chance.choice(self.countries[country]['legal'])}"
+            )
         one.org, one.phones = firm.org, list(firm.phones)
         firm.street, firm.town, firm.code = one.street, one.town, one.code
         return [one, firm]
@@ -379,11 +387,19 @@ class Maker:
     def couple(self, country: str) -> list[Person]:
         """Two, and the card that they have together."""
         base = self.family_name(country)
-        one, other = self.new("couple", country, base, False), self.new("couple", country, base, True)
+        one, other = (
+            self.new("couple", country, base, False),
+            self.new("couple", country, base, True),
+        )
         both = self.new("couple", country, base, False)
         self.share(one, [one, other, both], mailbox=True)
         word = self.chance.choice(("and", "&", "und", "et", "en", "y", "e"))
-        both.given, both.second, both.mobiles, both.birthday = f"{one.given} {word} {other.given}", "", [], ""
+        both.given, both.second, both.mobiles, both.birthday = (
+            f"{one.given} {word} {other.given}",
+            "",
+            [],
+            "",
+        )
         both.emails = both.emails[:1]
         return [one, other, both]
 
@@ -425,14 +441,16 @@ class Maker:
             (self.plainly, 6), (self.initial, 5), (self.turned, 4), (self.married, 3),
             (self.half, 4), (self.given_only, 3), (self.family_only, 2), (self.second_first, 3),
             (self.lacking, 20), (self.other_mail, 9), (self.other_number, 8), (self.moved, 9),
-            (self.slip_mail, 2), (self.slip_number, 3), (self.changed_firm, 6), (self.short_street, 6),
+            (self.slip_mail, 2), (self.slip_number, 3), (self.changed_firm, 6),
+            (self.short_street, 6),
             (self.slip_street, 3), (self.mail_only, 4), (self.other_script, 8), (self.joined, 2),
-            (self.called, 4),
+            (self.called, 4), (self.other_form, 3),
         )  # fmt: skip
         changes, weights = zip(*ways, strict=True)
         for change in pick.choices(changes, weights, k=pick.choice((1, 1, 2, 2, 3))):
-            if not who.firm or change in (self.nothing, self.lacking, self.other_number, self.moved,
-                                          self.plainly, self.slip_number, self.short_street):  # fmt: skip
+            of_firms = (self.nothing, self.lacking, self.other_number, self.moved, self.plainly,
+                        self.slip_number, self.short_street)  # fmt: skip
+            if not who.firm or change in of_firms:
                 change(who)
         if who.firm and pick.random() < 0.4:  # with its legal form, or without
             for legal in self.countries[who.country]["legal"]:
@@ -503,8 +521,9 @@ class Maker:
                               if self.chance.random() < 0.5 else {"ß": "ss"})  # fmt: skip
 
         def bare(text: str) -> str:
-            text = unicodedata.normalize("NFD", text.translate(table).replace("ł", "l").replace("ø", "o").replace("đ", "d").replace("Đ", "D").replace("ð", "d").replace("þ", "th").replace("Þ", "Th"))
-            return unicodedata.normalize("NFC", "".join(c for c in text if not unicodedata.combining(c)))
+            parts = unicodedata.normalize("NFD", text.translate(table).translate(STROKES))
+            kept = "".join(char for char in parts if not unicodedata.combining(char))
+            return unicodedata.normalize("NFC", kept)
 
         if not who.script:
             who.given, who.family, who.street = bare(who.given), bare(who.family), bare(who.street)
@@ -538,6 +557,13 @@ class Maker:
             who.family = who.family.split("-")[self.chance.randrange(2)]
         elif "-" in who.given:
             who.given = who.given.split("-")[0]
+
+    def other_form(self, who: Person) -> None:
+        """A woman under the form of the name that men bear."""
+        for family in self.countries[who.country]["family"]:
+            if who.woman and self.feminine(who.country, family) == who.family:
+                who.family = family
+                return
 
     def given_only(self, who: Person) -> None:
         """Just a given name."""
@@ -674,6 +700,7 @@ class Maker:
 
     def card(self, who: Person) -> str:
         """A vCard 3.0."""
+
         def text(value: str) -> str:
             return value.replace(",", "\\,").replace(";", "\\;")
 
@@ -736,7 +763,8 @@ def written(maker: Any, files: list[list[Any]], folder: Path) -> list[Path]:
         )
         (folder / layout).write_text(text, "utf-8")
     labels = [f"{source}\t{at}\t{who.number}\t{who.trap}\n"
-              for source, records in enumerate(files) for at, who in enumerate(records, 1)]  # fmt: skip
+              for source, records in enumerate(files)
+              for at, who in enumerate(records, 1)]  # fmt: skip
     (folder / "labels.tsv").write_text("".join(labels), "utf-8")
     return [cards, members, guests]
 

@@ -18,9 +18,12 @@ GREEK = {
     "ά": "a", "έ": "e", "ή": "i", "ί": "i", "ό": "o", "ύ": "y", "ώ": "o", "ϊ": "i",
 }  # fmt: skip
 GREEK_OTHER = {**GREEK, "χ": "h", "β": "b", "η": "e"}
-LEADS = ("g kk n d tt r m b pp s ss  j jj ch k t p h").split(" ")
-VOWELS = "a ae ya yae eo e yeo ye o wa wae oe yo u wo we wi yu eu ui i".split(" ")
-TAILS = (" k k k n n n t l k m l l l p l m p p t t ng t t k t p t").split(" ")
+LEADS_SAID = "g kk n d tt r m b pp s ss - j jj ch k t p h"
+LEADS = LEADS_SAID.replace("-", "").split(" ")
+VOWELS_SAID = "a ae ya yae eo e yeo ye o wa wae oe yo u wo we wi yu eu ui i"
+VOWELS = VOWELS_SAID.replace("-", "").split(" ")
+TAILS_SAID = "- k k k n n n t l k m l l l p l m p p t t ng t t k t p t"
+TAILS = TAILS_SAID.replace("-", "").split(" ")
 FAMILIES = {"김": "Kim", "이": "Lee", "박": "Park", "최": "Choi", "정": "Jung", "강": "Kang",
             "조": "Cho", "윤": "Yoon", "장": "Jang", "임": "Lim", "한": "Han", "오": "Oh",
             "서": "Seo", "신": "Shin"}  # fmt: skip

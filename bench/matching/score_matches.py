@@ -131,8 +131,16 @@ def score(name: str, size: int, folder: Path, seed: int = SEED) -> None:
     if traps:
         print("   false merges:", ", ".join(f"{trap} {n}" for trap, n in traps.most_common()))
     if "--show" in sys.argv:
-        show(book.plan, matches, (("WRONG", sure - true), ("MISSED", true - every),
-                                  ("ASKED", true & (every - sure)), ("VAIN", every - sure - true)))
+        show(
+            book.plan,
+            matches,
+            (
+                ("WRONG", sure - true),
+                ("MISSED", true - every),
+                ("ASKED", true & (every - sure)),
+                ("VAIN", every - sure - true),
+            ),
+        )
 
 
 def show(plan: Plan, matches: Matches, told: Iterable[tuple[str, set[Pair]]]) -> None:

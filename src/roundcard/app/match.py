@@ -18,7 +18,7 @@ from roundcard.match.matching import Matches, matches_of
 from roundcard.match.sheet import SheetRow, Shown, most_telling, places_of, shown_of, write_sheet
 from roundcard.match.sheet_decisions import Known, MatchSheet, answers, known
 
-SURE, ASK = 13.0, 8.5
+SURE, ASK = 13.0, 6.0
 """Points at or above which two are the same unasked, and a person is asked."""
 
 

@@ -14,9 +14,16 @@ from rapidfuzz.distance import OSA, Levenshtein
 from roundcard.match.blocking import MOST, Pairs
 from roundcard.match.features import Features, Ints, Lists
 from roundcard.match.person_names import (
-    COUPLE, DIFFERENT, FAMILY_ALIKE, FAMILY_DIFFERENT, HALF, INITIAL, NEAR, OF_SEVERAL, OTHER_FORM,
-    SAME, SECOND, SHORT, Comparing, Name,
+    COUPLE,
+    DIFFERENT,
+    FAMILY_ALIKE,
+    FAMILY_DIFFERENT,
+    INITIAL,
+    SAME,
+    Comparing,
+    Name,
 )  # fmt: skip
+from roundcard.match.word_lists import word_list
 
 Levels = npt.NDArray[np.int8]
 Bools = npt.NDArray[np.bool_]
@@ -24,7 +31,8 @@ Bools = npt.NDArray[np.bool_]
 LEVELS: dict[str, tuple[str, ...]] = {
     "given": ("", "same given name", "called for short", "initial fits", "given names alike",
               "given names differ", "second name fits", "one of two given names",
-              "given names that may go for one another", "one of a couple"),
+              "given names that may go for one another", "one of a couple",
+              "one name called two ways, or two names"),
     "family": ("", "same family name", "family names alike", "family names differ",
                "one of several family names", "family name in the other form"),
     "second": ("", "same second name", "second names differ"),
@@ -33,7 +41,8 @@ LEVELS: dict[str, tuple[str, ...]] = {
              "names of organisations differ"),
     "email": ("", "same e-mail address", "same e-mail address, which tells the name",
               "same e-mail address, which others share", "e-mail addresses alike",
-              "e-mail addresses differ", "the e-mail address tells the name"),
+              "e-mail addresses differ", "the e-mail address tells the name",
+              "e-mail addresses alike but for the host"),
     "mobile": ("", "same mobile number", "same mobile number, which others share",
                "mobile numbers alike", "mobile numbers differ"),
     "phone": ("", "same phone number", "same phone number, which others share",
@@ -46,22 +55,16 @@ LEVELS: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 """The levels of each feature by their number: 0 is missing on a side, 1 is the same."""
 
-OWN_EMAIL, TELLING_EMAIL, SHARED_EMAIL, EMAIL_ALIKE, EMAIL_DIFFERS, EMAIL_TELLS = range(1, 7)
+(OWN_EMAIL, TELLING_EMAIL, SHARED_EMAIL, EMAIL_ALIKE, EMAIL_DIFFERS, EMAIL_TELLS, OTHER_HOST) = (
+    range(1, 8)
+)
 OWN, SHARED, NUMBER_ALIKE, NUMBER_DIFFERS = range(1, 5)
 SAME_PLACE, PLACE_ALIKE, HALF_PLACE = 1, 2, 3
 _SHORTEST_HOST = 5
 """Letters of a mail host's name from which another one is taken for a slip of it."""
 _DIGITS = re.compile(r"\d+")
 _LETTERS = re.compile(r"[^\W\d_]+")
-_ROLES = frozenset(
-    ("info office admin contact kontakt contacto contatto contato club secretary secretariat "
-     "sekretariat bureau mail post team hello hallo service sales verkauf vertrieb support help "
-     "reception empfang verein vorstand board treasurer kasse accounts billing buchhaltung news "
-     "newsletter noreply webmaster postmaster hotel shop marketing press presse kancelaria biuro "
-     "iroda titkarsag kancelar recepcion secretaria segreteria amministrazione administracion "
-     "accueil direction enquiries bookings reservations reservas jobs hr parish pfarramt school "
-     "schule ecole escuela scuola klub sekretar").split()
-)  # fmt: skip
+_ROLES = frozenset(word_list("roles"))
 """Local parts of addresses that are nobody's own."""
 
 
@@ -71,6 +74,13 @@ class Compared(NamedTuple):
     levels: dict[str, Levels]
     veto: npt.NDArray[np.int8]
     """Number of a reason in `VETOES`; 0 for none."""
+    bearers: Ints
+    """How many have the address or number that two share with others; 0 where they share none."""
+
+    def part(self, which: slice) -> Compared:
+        """Those of some pairs."""
+        levels = {name: each[which] for name, each in self.levels.items()}
+        return Compared(levels, self.veto[which], self.bearers[which])
 
 
 VETOES = ("", "birthdays differ", "given names differ", "one is senior, the other junior",
@@ -96,16 +106,24 @@ class Comparer:
         counts = np.bincount(given[given >= 0], minlength=len(features.name_words.texts))
         self._common = {
             features.name_words.texts[at]
-            for at in np.flatnonzero(counts >= max(_COMMON, len(features) * _COMMON_SHARE))
+            for at in np.flatnonzero(counts >= max(_COMMON, len(features) * _COMMON_SHARE)).tolist()
         }
         family = features.column("family")
         self._families = {features.name_words.texts[at]
                           for at in np.unique(family[family >= 0]).tolist()}  # fmt: skip
         self._names = Comparing(self._common.__contains__, self._families.__contains__)
         self._unpacked: dict[int, Name] = {}
+        born = features.column("birthday")
+        days, bearers = np.unique(born[born >= 10_000], return_counts=True)
+        most = max(_COMMON_DAY, len(features) * _COMMON_DAY_SHARE)
+        self._no_birthdays = days[bearers > most].astype(np.int32)
         mobile = features.mobiles()
-        self._mobiles = _only(features.phones, mobile)
-        self._houses = _only(features.phones, ~mobile)
+        numbers = _of_few(features.phones, len(mobile))
+        self._emails_of_few = _only(
+            features.emails, _of_few(features.emails, len(features.email_words.texts))
+        )
+        self._mobiles = _only(features.phones, mobile & numbers)
+        self._houses = _only(features.phones, ~mobile & numbers)
         self.shared = Shared(np.zeros(len(features.email_words.texts), dtype=bool),
                              np.zeros(len(features.phone_words.texts), dtype=bool))  # fmt: skip
 
@@ -126,14 +144,23 @@ class Comparer:
         self.shared = Shared(_shared(values.emails, pairs[apart], len(roles)) | roles,
                              _shared(values.phones, pairs[apart],
                                      len(values.phone_words.texts)))  # fmt: skip
-        levels = names | self._in_parts(pairs, self._value_levels)
-        return Compared(levels, self._vetoes(pairs, levels))
+        return self._compared(pairs, names)
 
     def compare(self, pairs: Pairs) -> Compared:
         """The levels of agreement of pairs of contacts."""
-        levels = self._in_parts(pairs, self._name_levels)
-        levels |= self._in_parts(pairs, self._value_levels)
-        return Compared(levels, self._vetoes(pairs, levels))
+        return self._compared(pairs, self._in_parts(pairs, self._name_levels))
+
+    def _compared(self, pairs: Pairs, names: dict[str, Levels]) -> Compared:
+        levels = names | self._in_parts(pairs, self._value_levels)
+        bearers = np.zeros(len(pairs), dtype=np.int32)
+        for values, which in (
+            (self.features.emails, levels["email"] == SHARED_EMAIL),
+            (self.features.phones, (levels["mobile"] == SHARED) | (levels["phone"] == SHARED)),
+        ):
+            few = _bearers(values, pairs, which)
+            bearers = np.where(bearers == 0, few, np.where(few == 0, bearers,
+                                                           np.minimum(few, bearers)))  # fmt: skip
+        return Compared(levels, self._vetoes(pairs, levels), bearers)
 
     @staticmethod
     def _in_parts(
@@ -170,6 +197,8 @@ class Comparer:
     def _name(self, number: int) -> Name:
         found = self._unpacked.get(number)
         if found is None:
+            if len(self._unpacked) > _MOST_NAMES:
+                self._unpacked.clear()
             found = self._unpacked[number] = Name.unpacked(self.features.names.texts[number])
         return found
 
@@ -194,16 +223,23 @@ class Comparer:
             "email": self._emails(pairs),
             "mobile": self._numbers(self._mobiles, pairs),
             "phone": self._numbers(self._houses, pairs),
-            "birthday": _birthdays(*column("birthday")),
+            "birthday": _birthdays(*self._born(column)),
             "address": self._addresses(pairs, column),
             "org": self._orgs(column),
             "uid": _equal(*column("uid")),
         }
 
+    def _born(self, column: _Columns) -> tuple[Ints, Ints]:
+        """Birthdays, without those that so many have that they are nobody's."""
+        one, other = column("birthday")
+        return (np.where(np.isin(one, self._no_birthdays), -1, one),
+                np.where(np.isin(other, self._no_birthdays), -1, other))  # fmt: skip
+
     def _emails(self, pairs: Pairs) -> Levels:
         features = self.features
-        out = _several(features.emails, pairs, self.shared.emails, EMAIL_DIFFERS,
-                       {EMAIL_ALIKE: _close_emails(features)}, SHARED_EMAIL)  # fmt: skip
+        out = _several(self._emails_of_few, pairs, self.shared.emails, EMAIL_DIFFERS,
+                       {OTHER_HOST: _other_host(features), EMAIL_ALIKE: _close_emails(features)},
+                       SHARED_EMAIL)  # fmt: skip
         out[(out == SHARED_EMAIL) & self._both_firms(pairs)] = OWN_EMAIL
         tells = self._telling(pairs, (out == OWN_EMAIL) | (out == SHARED_EMAIL))
         out[(out == OWN_EMAIL) & (tells > 0)] = TELLING_EMAIL
@@ -261,8 +297,12 @@ class Comparer:
         both = (street >= 0) & (street2 >= 0)
         same_code = (code >= 0) & (code == code2)
         same_town = (town >= 0) & (town == town2)
-        alike = _unique(street, street2, both & (house == house2) & (street != street2)
-                        & (same_code | same_town), lambda a, b: _streets(texts[a], texts[b]))
+        alike = _unique(
+            street,
+            street2,
+            both & (house == house2) & (street != street2) & (same_code | same_town),
+            lambda a, b: _streets(texts[a], texts[b]),
+        )
         same_street = both & (street == street2) & (house == house2)
         bare = same_street & ((code < 0) | (code2 < 0)) & ((town < 0) | (town2 < 0) | same_town)
         half = (both & (street == street2)) | same_code
@@ -292,6 +332,10 @@ class Comparer:
         personal = (levels["mobile"] > 0) & (levels["mobile"] <= SHARED) & (
             (levels["email"] > 0) & (levels["email"] <= SHARED_EMAIL)
         ) & np.isin(levels["family"], (SAME, FAMILY_ALIKE))  # fmt: skip
+        texts = self.features.name_words.texts
+        one, other = column("given")
+        personal &= (given == DIFFERENT) & (one >= 0) & (other >= 0)
+        personal &= _unique(one, other, personal, lambda a, b: _akin(texts[a], texts[b]))
         named = (self.features.column("name")[pairs] >= 0).all(axis=1)
         veto[firm == 4] = _FIRMS
         veto[(org != org2) & named] = _KIND
@@ -365,6 +409,12 @@ def _equal(one: Ints, other: Ints) -> Levels:
     return np.where(both, np.where(one == other, 1, 2), 0).astype(np.int8)
 
 
+def _akin(one: str, other: str) -> bool:
+    """Whether two given names may yet be one: they begin alike, or have a syllable in common."""
+    syllables = {one[at : at + 3] for at in range(len(one) - 2)}
+    return one[:1] == other[:1] or any(each in other for each in syllables)
+
+
 def _holds(one: str, other: str) -> bool:
     """Whether the words of one name are all in the other."""
     few, many = sorted((set(one.split()), set(other.split())), key=len)
@@ -400,6 +450,11 @@ def _number_slip(one: str, other: str) -> bool:
     return len(one) == len(other) and len(one) > 6 and OSA.distance(one, other, score_cutoff=1) <= 1
 
 
+def _of_few(values: Lists, size: int) -> Bools:
+    """Which values no more have than can be looked at: what more have says nothing of anybody."""
+    return np.asarray(np.bincount(values.values, minlength=size) <= MOST)
+
+
 def _only(values: Lists, which: Bools) -> Lists:
     """The numbers of each contact for which something holds."""
     every = values.values
@@ -418,12 +473,27 @@ def _counts(values: Lists, pairs: Pairs) -> npt.NDArray[np.int64]:
 
 def _shared(values: Lists, apart: Pairs, size: int) -> Bools:
     """Which values stand with two who cannot be one person, or with more than can be looked at."""
-    out = np.bincount(values.values, minlength=size) > MOST
+    out = ~_of_few(values, size)
     for begin in range(0, len(apart), _AT_ONCE):
         part = apart[begin : begin + _AT_ONCE]
         _, mine, theirs = crossed(values, part[:, 0], part[:, 1])
         out[mine[mine == theirs]] = True
     return np.asarray(out)
+
+
+def _bearers(values: Lists, pairs: Pairs, which: Bools) -> Ints:
+    """How many contacts have the rarest of the values that two of some pairs have in common."""
+    counts = np.bincount(values.values, minlength=1)
+    out = np.zeros(len(pairs), dtype=np.int32)
+    at = np.flatnonzero(which)
+    for begin in range(0, len(at), _AT_ONCE):
+        part = at[begin : begin + _AT_ONCE]
+        pair, mine, theirs = crossed(values, pairs[part, 0], pairs[part, 1])
+        same = mine == theirs
+        fewest = np.full(len(part), np.iinfo(np.int32).max, dtype=np.int64)
+        np.minimum.at(fewest, pair[same], counts[mine[same]])
+        out[part] = np.where(fewest == np.iinfo(np.int32).max, 0, fewest)
+    return out
 
 
 def _several(
@@ -452,8 +522,13 @@ def _several(
 
 _MOST_PAIRS = 1_000_000
 """Pairs that are compared at once."""
+_COMMON_DAY, _COMMON_DAY_SHARE = 8, 0.002
+"""Contacts that have one birthday, and their share of large books, beyond which it is what stands
+where nothing is known."""
 _COMMON, _COMMON_SHARE = 3, 0.0005
 """Contacts that bear a given name which is no slip, and their share of large books."""
+_MOST_NAMES = 20_000
+"""Names that are kept as they are compared."""
 _AT_ONCE = 200_000
 """Pairs whose values are laid side by side at once."""
 
@@ -469,6 +544,16 @@ def crossed(values: Lists, one: Pairs, other: Pairs) -> tuple[Pairs, Ints, Ints]
     mine = every[bounds[one][pair] + nth // np.maximum(wide, 1)]
     theirs = every[bounds[other][pair] + nth % np.maximum(wide, 1)]
     return pair, mine, theirs
+
+
+def _other_host(features: Features) -> Close:
+    texts = features.email_words.texts
+
+    def same(a: int, b: int) -> bool:
+        (local, _, host), (local2, _, host2) = texts[a].partition("@"), texts[b].partition("@")
+        return local == local2 and host != host2 and len(local) > 4 and local not in _ROLES
+
+    return same
 
 
 def _close_emails(features: Features) -> Close:

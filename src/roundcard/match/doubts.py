@@ -5,18 +5,20 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from roundcard.match.compare import Compared
-from roundcard.match.person_names import DIFFERENT
+from roundcard.match.compare import OWN, OWN_EMAIL, TELLING_EMAIL, Compared
+from roundcard.match.person_names import BORNE, DIFFERENT, FAMILY_DIFFERENT
 from roundcard.match.weights import value_classes
 
 DOUBTS = (
     "",
     "given names differ, though number and e-mail address are the same",
     "nothing but the name agrees",
+    "both given names are borne in their own right, by two of one house perhaps",
+    "another family name, and only one thing of their own is the same",
     "fits two who exclude each other: only one of them can be the same",
 )
 """Why two contacts are a question although they have the points."""
-_GIVEN, _NAME_ALONE, RIVALS = 1, 2, 3
+UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS = range(1, 6)
 
 
 def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
@@ -26,5 +28,10 @@ def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
     alone = (value_classes(levels) == 0) & (levels["birthday"] != 1) & (
         (levels["email"] != 4) & (levels["mobile"] != 3) & (levels["phone"] != 3)
     ) & (levels["org"] != 1) & (levels["address"] != 2)  # fmt: skip
-    found = np.select([levels["given"] == DIFFERENT, alone], [_GIVEN, _NAME_ALONE], 0)
+    borne = (levels["given"] == BORNE) & (levels["birthday"] != 1)
+    changed = (levels["family"] == FAMILY_DIFFERENT) & (levels["birthday"] != 1) & (
+        (levels["mobile"] != OWN) | ~np.isin(levels["email"], (OWN_EMAIL, TELLING_EMAIL))
+    ) & (levels["firm"] == 0)  # fmt: skip
+    found = np.select([levels["given"] == DIFFERENT, alone, borne, changed],
+                      [UNLIKE, _NAME_ALONE, _BORNE, _CHANGED], 0)  # fmt: skip
     return np.where(levels["uid"] == 1, 0, found).astype(np.int8)

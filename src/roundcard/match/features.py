@@ -204,7 +204,8 @@ class Features:
         """Whether each number is a mobile one: it is said so, or its range tells it; where the
         country was assumed, only if nothing speaks against it."""
         told = np.frombuffer(bytes(self.mobile), dtype=np.uint8)
-        return ((told & _SAID) > 0) | ((told & (_ASSUMED | _AGAINST)) == _ASSUMED)
+        assumed = (told & (_ASSUMED | _AGAINST)) == _ASSUMED
+        return np.asarray(((told & _SAID) > 0) | assumed)
 
     def words(self) -> list[Words]:
         """All words that have numbers."""
@@ -357,7 +358,7 @@ def _key_of(head: Head) -> str | None:
 
 def _told(contact: Contact) -> Told:
     first: dict[str, Any] = {}
-    several: dict[str, list[Any]] = {}
+    several: dict[str, Any] = {}
     group = is_group(contact)  # no person: only its identity tells it
     for prop in contact.properties if not group else contact.all("uid"):
         name = prop.head.name
@@ -384,14 +385,14 @@ def _add(out: Features, told: Told, region: str) -> None:
     out.record.append(place.record if place is not None else 0)
     where = _region_in(told.address) or region
     phones = []
-    for said in (False, True):
-        for text in told.cells if said else told.phones:
+    for named in (False, True):
+        for text in told.cells if named else told.phones:
             key, is_mobile = _number(text, where)
             if key:
                 number = out.phone_words.number(key)
                 if number == len(out.mobile):
                     out.mobile.append(0)
-                out.mobile[number] |= _SAID if said else is_mobile
+                out.mobile[number] |= _SAID if named else is_mobile
                 phones.append(number)
     out.phones.append(phones)
     numbered = out.email_words.number

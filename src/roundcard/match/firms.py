@@ -7,16 +7,12 @@ from functools import lru_cache
 
 from roundcard.clean.splitting import is_given, is_organisation
 from roundcard.match.names import words_of
+from roundcard.match.word_lists import word_list
 
-_LEGAL = frozenset(
-    ("ltd limited llp plc inc incorporated llc corp corporation co company gmbh ag kg ohg ug mbh ev "
-     "eg gbr bv nv vof cv stichting sarl sa sas sasu eurl sci snc srl spa sas onlus sl slu scoop "
-     "coop lda ltda kft zrt nyrt bt sro as zs sp zoo oo sc spzoo sj ooo oao zao ip pao hf ehf sf ab "
-     "oy oyj aps asa uab sia ou as doo dd ae epe oe ike jsc tnhh jusikhoesa association asbl vzw "
-     "eingetragener verein").split()
-)  # fmt: skip
+_LEGAL = frozenset(word_list("legal"))
 _SURE_LEGAL = re.compile(
-    r"(?:^|[\s,])(?:ltd|limited|llp|plc|inc|llc|gmbh|e\. ?v\.|ev|ohg|mbh|b\. ?v\.|v\. ?o\. ?f\.|vof|n\. ?v\.|"
+    r"(?:^|[\s,])(?:ltd|limited|llp|plc|inc|llc|gmbh|e\. ?v\.|ev|ohg|mbh|b\. ?v\.|v\. ?o\. ?f\.|"
+    r"vof|n\. ?v\.|"
     r"sarl|s\.a\.|sas|s\.r\.l\.|s\.p\.a\.|onlus|s\.l\.|s\.coop\.|lda\.?|ltda\.?|kft\.?|zrt\.?|bt\.|"
     r"s\.r\.o\.|a\.s\.|z\.s\.|sp\. z o\.o\.|s\.c\.|ooo|ооо|зао|оао|ип|ehf\.?|hf\.|sf\.|oyj?|aps|"
     r"uab|sia|d\.o\.o\.|α\.ε\.|ε\.π\.ε\.|ο\.ε\.|jsc|tnhh|주식회사|株式会社|有限公司)(?:$|[\s,&])",
@@ -42,5 +38,5 @@ def firm_words(name: str) -> str:
 
 def begins_given(name: str) -> bool:
     """Whether a name begins with a known given name."""
-    first = name.split()[0] if name.split() else ""
+    first = name.split(maxsplit=1)[0] if name.split() else ""
     return is_given(first.split("-")[0])

@@ -6,28 +6,41 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Literal, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from roundcard.match.blocking import Pairs, candidates
-from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer, Levels
-from roundcard.match.doubts import DOUBTS, RIVALS, doubts_of
+from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer
+from roundcard.match.doubts import DOUBTS, RIVALS, UNLIKE, doubts_of
 from roundcard.match.features import Features
 from roundcard.match.rivals import rivals_in
 from roundcard.match.weights import (
-    ELSEWHERE, WEAK, elsewhere, name_classes, together, value_classes, weights,
+    ELSEWHERE,
+    WEAK,
+    elsewhere,
+    name_classes,
+    together,
+    value_classes,
+    weights,
 )  # fmt: skip
 
 Floats = npt.NDArray[np.float64]
 Verdict = Literal["same", "ask", "apart"]
-SURE, ASK = 13.0, 5.0
+SURE, ASK = 13.0, 6.0
 """Scores, in bits, from which two contacts are one unasked, and from which a person is asked."""
 _UP_TO = 3_000
-"""Contacts of a book beyond which those who have nothing but a name in common need more points."""
+"""Contacts of a book for which the points of those hold who have nothing but a name in common."""
+_LESS = 3.0
+"""Points that they need less in a small book, at the most."""
+_FEW = 1_000
+"""Contacts from which it is told how common names are; in smaller books none is."""
 _RARE = 3.0
 """Bits by which a rare value may weigh more, and a common one less."""
+_TIPPING = ("email", "mobile", "phone", "birthday", "address")
+"""What may change a verdict."""
 TOGETHER, AT_HOME = "together", "elsewhere"
 """In the points of a pair: what names and values are worth together, and what speaks against two of
 one house."""
@@ -68,6 +81,10 @@ class Group:
     links: list[Pair] = field(default_factory=list)
     """The pairs by which they came together, the sure ones first, each kind by its score."""
 
+    def cluster_of(self, pair: Pair) -> list[int]:
+        """The contacts that are one with an end of a pair."""
+        return next(each for each in self.clusters if not {pair.one, pair.other}.isdisjoint(each))
+
     @property
     def members(self) -> list[int]:
         """All contacts."""
@@ -94,8 +111,13 @@ class Matches:
     def apart_at_home(self) -> int:
         """How many pairs agree in phone number, address or family, and are kept apart."""
         levels = self.compared.levels
-        close = np.any([np.isin(levels[name], (1, 2, 3)[:many]) for name, many in
-                        (("phone", 2), ("mobile", 2), ("address", 1), ("email", 3))], axis=0)
+        close = np.any(
+            [
+                np.isin(levels[name], (1, 2, 3)[:many])
+                for name, many in (("phone", 2), ("mobile", 2), ("address", 1), ("email", 3))
+            ],
+            axis=0,
+        )
         return int(np.count_nonzero(close & (self.compared.veto > 0)))
 
     def verdict(self, one: int, other: int) -> tuple[float, Verdict, str]:
@@ -103,15 +125,36 @@ class Matches:
         a question although the points would do (or nothing)."""
         pair = np.asarray([sorted((one, other))], dtype=np.int64)
         told = self.comparer.compare(pair)
-        total = np.sum(list(_points(self.features, pair, told.levels).values()), axis=0)
+        total = np.sum(list(_points(self.features, pair, told).values()), axis=0)
         doubt = int(doubts_of(told)[0])
-        if {other, one} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
+        if {one, other} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
             doubt = RIVALS
-        score = float(_capped(told, total, self.sure, np.asarray([doubt]))[0])
-        why = DOUBTS[doubt] if total[0] >= self.sure else ""
+        score = float(_capped(told, total, (self.sure, self.ask), np.asarray([doubt]))[0])
+        why = DOUBTS[doubt] if total[0] >= self.sure or doubt == UNLIKE else ""
         if score >= self.sure:
             return score, "same", ""
         return score, "ask" if score >= self.ask else "apart", why
+
+    def tips(self, one: int, other: int) -> list[str]:
+        """What would change the verdict of two contacts, tried by the same rules: of those who are
+        the same, what they would be a question without; of others, what would make them the same
+        if it agreed as well."""
+        pair = np.asarray([sorted((one, other))], dtype=np.int64)
+        told = self.comparer.compare(pair)
+        same = self.verdict(one, other)[1] == "same"
+        found = []
+        for name in _TIPPING:
+            level = int(told.levels[name][0])
+            if (level == 0) if same else (level == 1):
+                continue
+            tried = dict(told.levels)
+            tried[name] = np.asarray([0 if same else 1], dtype=np.int8)
+            again = told._replace(levels=tried)
+            score = np.sum(list(_points(self.features, pair, again).values()), axis=0)
+            score = _capped(again, score, (self.sure, self.ask), doubts_of(again))
+            if (score[0] >= self.sure) != same:
+                found.append(LEVELS[name][level if same else 1])
+        return found
 
     def reasons(self, one: int, other: int) -> tuple[float, list[Evidence], str]:
         """The score of any two contacts, its reasons, and what contradicts (or nothing)."""
@@ -125,7 +168,7 @@ class Matches:
             return []
         pairs = np.asarray([sorted(pair) for pair in wanted], dtype=np.int64)
         told = self.comparer.compare(pairs)
-        points = _points(self.features, pairs, told.levels)
+        points = _points(self.features, pairs, told)
         names, values = name_classes(told.levels), value_classes(told.levels)
         away = elsewhere(told.levels, values)
         found = []
@@ -159,7 +202,7 @@ def matches_of(
     pairs = _with_decided(blocked.pairs, decided or {})
     comparer = Comparer(features)
     told = comparer.learn(pairs)
-    scores = _capped(told, _scores(features, pairs, told), sure, doubts_of(told))
+    scores = _capped(told, _scores(features, pairs, told), (sure, ask), doubts_of(told))
     rivals = rivals_in(pairs, scores, told.veto, (sure, ask), decided or {})
     scores = np.where(rivals.of_pairs, np.minimum(scores, sure - _JUST_BELOW), scores)
     groups = _grouped(features, pairs, scores, told, comparer, (sure, ask), decided or {})
@@ -169,9 +212,9 @@ def matches_of(
 
 def raised(size: int) -> float:
     """What those who have nothing but a name in common need more in a book of so many contacts: a
-    point for each doubling beyond the usual, since strangers are then alike by chance more
-    often."""
-    return round(max(0.0, math.log2(max(size, 1) / _UP_TO)), 1)
+    point for each doubling of the usual, since strangers are then alike by chance more often; and
+    less in a small one."""
+    return round(max(-_LESS, math.log2(max(size, 1) / _UP_TO)), 1)
 
 
 def _with_decided(pairs: Pairs, decided: Mapping[tuple[int, int], Verdict]) -> Pairs:
@@ -186,34 +229,35 @@ def _scores(features: Features, pairs: Pairs, told: Compared) -> Floats:
     out = np.zeros(len(pairs))
     for begin in range(0, len(pairs), _AT_ONCE):
         part = slice(begin, begin + _AT_ONCE)
-        some = {name: each[part] for name, each in told.levels.items()}
+        some = told.part(part)
         out[part] = np.sum(list(_points(features, pairs[part], some).values()), axis=0)
     return out
 
 
 def _points(
-    features: Features, pairs: Pairs, levels: Mapping[str, Levels]
+    features: Features, pairs: Pairs, told: Compared
 ) -> dict[str, Floats]:  # fmt: skip
     """The points of each feature for each pair; rare names weigh more than common ones."""
-    worth = weights()
+    worth, levels = weights(), told.levels
     out = {name: np.asarray(worth.points[name])[levels[name]] for name in LEVELS}
     names, values = name_classes(levels), value_classes(levels)
     weak = np.isin(values, WEAK)
     said = np.asarray(worth.together)[names, values]
     out[TOGETHER] = said - np.where(values == 0, raised(len(features)), 0.0)
     out[AT_HOME] = np.asarray(worth.elsewhere)[elsewhere(levels, values)]
-    for name, bits in rarities(features, pairs, levels).items():
+    for name, bits in rarities(features, pairs, told).items():
         each = worth.rare[name]
-        where = TOGETHER if name == "both" else name
+        where = name if name in LEVELS else TOGETHER
         out[where] = out[where] + np.where(weak, each[0], each[1]) * bits
     return out
 
 
 def rarities(
-    features: Features, pairs: Pairs, levels: Mapping[str, Levels]
+    features: Features, pairs: Pairs, told: Compared
 ) -> dict[str, Floats]:  # fmt: skip
     """By how many bits the names that two have in common are rarer than usual in these books; and
     where they have nothing else, how rarely two strangers there bear both."""
+    levels = told.levels
     out: dict[str, Floats] = {}
     common: dict[str, npt.NDArray[np.int64]] = {}
     size = max(len(features), 2)
@@ -227,16 +271,23 @@ def rarities(
         bits = np.clip(np.log2(usual / np.maximum(counts[values], 1)), -_RARE, _RARE)
         out[name] = np.where((levels[name] == 1) & (values >= 0), bits, 0.0)
         common[name] = np.where(values >= 0, np.maximum(counts[values], 1), 1)
-    chance = np.log2(size / (common["given"] * common["family"]))
+    chance = np.log2(max(size, _FEW) / (common["given"] * common["family"]))
     both = (levels["given"] == 1) & (levels["family"] == 1)
-    out["both"] = np.where(both & (value_classes(levels) == 0), np.clip(chance, -4, 8), 0.0)
+    alone = value_classes(levels) == 0
+    out["both"] = np.where(both & alone, np.clip(chance, -4, 8), 0.0)
+    among = chance + np.log2(max(size, _FEW) / np.maximum(told.bearers, 1))
+    out["expected"] = np.where(both & (told.bearers > 0), np.clip(among, -6, 0), 0.0)
     return out
 
 
-def _capped(told: Compared, scores: Floats, sure: float, doubts: npt.NDArray[np.int8]) -> Floats:
+def _capped(
+    told: Compared, scores: Floats, limits: tuple[float, float], doubts: npt.NDArray[np.int8]
+) -> Floats:
     """Scores with the rules that no sum may break: what contradicts is apart, and a doubt is a
     question."""
-    out = np.where(told.veto > 0, -99.0, scores)
+    sure, ask = limits
+    out = np.where(doubts == UNLIKE, np.maximum(scores, ask), scores)
+    out = np.where(told.veto > 0, -99.0, out)
     return np.where(doubts > 0, np.minimum(out, sure - _JUST_BELOW), out)
 
 
@@ -322,16 +373,19 @@ def _joined(
         if mine is theirs:
             continue
         newcomers = theirs.members
+        asked = link.verdict == "ask"  # whoever is asked about may exclude another one who is
+        ones = mine.cluster_of(link) if asked else mine.members
+        others = theirs.cluster_of(link) if asked else newcomers
         against = {
             (min(member, other), max(member, other))
-            for member in mine.members
-            for other in barred[member].intersection(newcomers)
+            for member in ones
+            for other in barred[member].intersection(others)
         }
         if decided.get((link.one, link.other)) == "same":  # only another decision speaks against
             against = {pair for pair in against if decided.get(pair) == "apart"}
         if against:
             continue
-        if link.verdict == "same":
+        if not asked:
             mine.clusters[0] += theirs.clusters[0]
             mine.clusters += theirs.clusters[1:]
         elif len(mine.members) + len(newcomers) > _MOST_ASKED:
@@ -346,6 +400,21 @@ def _joined(
     for group in found.values():
         for cluster in group.clusters:
             cluster.sort()
-        group.clusters.sort(key=lambda cluster: (-len(cluster), cluster))
+        group.clusters.sort(key=partial(_foremost, group.links))
         group.links.sort(key=lambda pair: (pair.verdict != "same", -pair.score, pair))
-    return sorted(found.values(), key=lambda group: min(group.members))
+    return sorted(found.values(), key=_settles)
+
+
+def _foremost(links: Sequence[Pair], cluster: Sequence[int]) -> tuple[int, int, Sequence[int]]:
+    """The cluster of which most is asked comes first, then the largest."""
+    ends = ({pair.one, pair.other} for pair in links if pair.verdict == "ask")
+    return -sum(not end.isdisjoint(cluster) for end in ends), -len(cluster), cluster
+
+
+def _settles(group: Group) -> tuple[bool, int, float, int]:
+    """Questions first, those that settle most before others, then the likelier ones."""
+    best = max((pair.score for pair in group.links if pair.verdict == "ask"), default=None)
+    first = min(group.members)
+    if best is None:
+        return True, 0, 0.0, first
+    return False, -len(group.members), -best, first

@@ -12,8 +12,9 @@ from rapidfuzz.distance import OSA
 
 from roundcard.match.latin import korean, spelling
 from roundcard.match.names import both_full, called, initials_of, others_called, short_forms
+from roundcard.match.word_lists import word_list
 
-SAME, SHORT, INITIAL, ALIKE, DIFFERENT, SECOND, HALF, NEAR, COUPLE = range(1, 10)
+SAME, SHORT, INITIAL, ALIKE, DIFFERENT, SECOND, HALF, NEAR, COUPLE, BORNE = range(1, 11)
 """Levels of given names; 0 is missing on a side."""
 OF_SEVERAL, OTHER_FORM = 4, 5
 """Levels of family names beside `SAME`, `FAMILY_ALIKE` and `FAMILY_DIFFERENT`."""
@@ -21,17 +22,15 @@ FAMILY_ALIKE, FAMILY_DIFFERENT = 2, 3
 SECOND_SAME, SECOND_DIFFERENT = 1, 2
 FIT = frozenset((SAME, SHORT, ALIKE, SECOND, HALF))
 """Levels of given names that one person may well have."""
-_MERIT = (0.0, 10, 8, 4, 7, -6, 5, 7, 5, 3)
+_MERIT = (0.0, 10, 8, 4, 7, -6, 5, 7, 5, 3, 6)
 _FAMILY_MERIT = (0.0, 10, 7, -5, 7, 8)
-_PARTICLES = frozenset(
-    ("van von vom der den de del della dello delle degli di da do dos das du des la le las los zu "
-     "zur zum ter ten te t af av al el bin ibn bint ben ap ab op in y i e d").split()
-)  # fmt: skip
+_PARTICLES = frozenset(word_list("particles"))
 _FEW, _MANY = 3, 8
 """Letters of a word from which one letter, and two, may be wrong."""
 _FAMILY_FEW = 4
 _CLIPPED_BEHIND, _CLIPPED_BEFORE = 3, 4
 _VOWELS = "aeio"
+_DIGIT = re.compile(r"\d")
 _ENDING = re.compile(r"(?:ie|y|i|a|o|ek|ka|ko|ka|us|ica|ek|ik|e)$")
 _FORMS = frozenset(
     (("", "a"), ("", "ova"), ("ek", "kova"), ("ec", "cova"), ("a", "ova"), ("o", "ova"),
@@ -128,7 +127,7 @@ class Comparing:
         if len(few) == 1:
             return INITIAL if many[:1] == few or few in initials_of(many) else DIFFERENT
         if not called(one).isdisjoint(called(other)):
-            return NEAR if both_full(one, other) else SHORT
+            return BORNE if both_full(one, other) else SHORT
         if spelling(one) == spelling(other):
             return ALIKE
         if any(spelling(few) == spelling(each) for each in others_called(many)):
@@ -179,10 +178,9 @@ class Comparing:
             return found
         if not found.given and not found.family:
             found = self._across(one, other)
-        elif FAMILY_DIFFERENT in (found.family,) or found.given == DIFFERENT:
-            best = max((found, self._turned(one, other), self._swallowed(one, other)),
+        elif found.family == FAMILY_DIFFERENT or found.given == DIFFERENT:
+            return max((found, self._turned(one, other), self._swallowed(one, other)),
                        key=lambda each: each.merit)  # fmt: skip
-            return best
         return found
 
     def _straight(self, one: Name, other: Name) -> Names:
@@ -203,8 +201,10 @@ class Comparing:
         for nick, names in ((one.nicknames, others), (other.nicknames, ones)):
             if any(self.given(word, each) in (SAME, SHORT) for word in nick for each in names[:1]):
                 return SHORT
-        if _joined(ones) == _joined(others) or _joined(ones[:1]) == _joined(others[:2]) or (
-            _joined(ones[:2]) == _joined(others[:1])
+        if (
+            _joined(ones) == _joined(others)
+            or _joined(ones[:1]) == _joined(others[:2])
+            or (_joined(ones[:2]) == _joined(others[:1]))
         ):
             return SAME
         if level in (ALIKE, NEAR, HALF):
@@ -238,7 +238,7 @@ class Comparing:
         found = Names(DIFFERENT, FAMILY_DIFFERENT)
         for mine, theirs in ((one, other), (other, one)):
             given = self.given(mine.family[0], theirs.given[0])
-            if given in (DIFFERENT, NEAR, INITIAL) and not (
+            if given in (DIFFERENT, NEAR, BORNE, INITIAL) and not (
                 given == INITIAL and mine.given == theirs.family
             ):
                 continue
@@ -337,8 +337,8 @@ def slipped(one: str, other: str, few: int) -> bool:
     """Whether one word may be the other with a letter wrong, left out, doubled or turned; two such
     slips in long ones."""
     short, long = min(len(one), len(other)), max(len(one), len(other))
-    if short < few or long - short > 2:
-        return False
+    if short < few or long - short > 2 or _DIGIT.search(one) or _DIGIT.search(other):
+        return False  # numbers tell apart
     most = 2 if short >= _MANY else 1
     if OSA.distance(one, other, score_cutoff=most) > most:
         return False

@@ -13,7 +13,7 @@ _AND = re.compile(
     r"\s+(?:and|und|u\.?|et|ed|en|og|och|ja|és|и|та|και)\s+|\s*[&+]\s*", re.IGNORECASE
 )
 _AND_OR_NAME = re.compile(r"\s+(?:y|e|i|a)\s+", re.IGNORECASE)
-_HYPHENS = re.compile(r"(?<=\w)\s*[-‐‑]\s*(?=\w)")  # noqa: RUF001
+_HYPHENS = re.compile(r"(?<=\w)\s*[-‐‑]\s*(?=\w)")
 _MOST_WORDS = 6
 
 
@@ -44,8 +44,10 @@ def couple(text: str, *, within: bool = False) -> tuple[str, str] | None:
     pair = _AND.split(text)
     if len(pair) == 1:
         pair = _AND_OR_NAME.split(text)
-        if len(pair) == 2 and not within and not (
-            _given(pair[1]) and (_given(pair[0]) or len(pair[0].split()) == 1)
+        if (
+            len(pair) == 2
+            and not within
+            and not (_given(pair[1]) and (_given(pair[0]) or len(pair[0].split()) == 1))
         ):
             return None
     if len(pair) != 2 or not all(_units(each) for each in pair):

@@ -51,6 +51,8 @@ class SheetRow(NamedTuple):
     reasons: tuple[Evidence, ...]
     contact: int
     """The number of the contact."""
+    doubt: str = ""
+    """Why it is asked although the points would do; empty where they would not."""
 
 
 def shown_of(contacts: Iterable[Contact], wanted: Mapping[Place, int]) -> dict[int, Shown]:
@@ -102,23 +104,28 @@ def rows_of(matches: Matches) -> list[SheetRow]:
                     continue
                 asked = at > 0 and place == 0
                 rows.append(SheetRow(name, "ask" if asked else "same", None, (), member))
-                grounds.append((member, _asked_for(group, cluster) if asked
-                                else _same_as(group, cluster, member)))  # fmt: skip
-    told = iter(matches.reasons_of(grounds))
-    return [row if row.verdict == "lead" else _with_reasons(row, *next(told)) for row in rows]
+                grounds.append(_asked_for(group, cluster) if asked
+                               else (member, _same_as(group, cluster, member)))  # fmt: skip
+    told = iter(zip(grounds, matches.reasons_of(grounds), strict=True))
+    return [row if row.verdict == "lead" else _with_reasons(matches, row, *next(told))
+            for row in rows]  # fmt: skip
 
 
-def _with_reasons(row: SheetRow, score: float, reasons: Sequence[Evidence], _: str) -> SheetRow:
-    return row._replace(score=round(score, 1), reasons=tuple(reasons))
+def _with_reasons(
+    matches: Matches, row: SheetRow, pair: tuple[int, int],
+    told: tuple[float, list[Evidence], str],
+) -> SheetRow:  # fmt: skip
+    doubt = matches.verdict(*pair)[2] if row.verdict == "ask" else ""
+    return row._replace(score=round(told[0], 1), reasons=tuple(told[1]), doubt=doubt)
 
 
-def _asked_for(group: Group, cluster: Sequence[int]) -> int:
-    """The contact of another cluster because of which it is asked about one."""
+def _asked_for(group: Group, cluster: Sequence[int]) -> tuple[int, int]:
+    """The pair because of which it is asked about a cluster: one of it and one of another."""
     inside = set(cluster)
     for pair in group.links:
         if pair.verdict == "ask" and len(inside & {pair.one, pair.other}) == 1:
-            return pair.other if pair.one in inside else pair.one
-    return group.clusters[0][0]
+            return pair.one, pair.other
+    return cluster[0], group.clusters[0][0]
 
 
 def _same_as(group: Group, cluster: Sequence[int], member: int) -> int:
@@ -145,7 +152,7 @@ def write_sheet(
             who = people[row.contact]
             source = sources[features.source[row.contact]]
             yield [row.group, row.verdict, "" if row.score is None else f"{row.score:.1f}",
-                   said(row.reasons), (decided or {}).get(row.contact, ""), source,
+                   grounds_of(row), (decided or {}).get(row.contact, ""), source,
                    str(features.record[row.contact]), *who]  # fmt: skip
 
     return write_rows(files, path, cells(), "groups", force=force)
@@ -175,6 +182,11 @@ def nearness(heading: str, one: str, other: str) -> Nearness:
         return "close" if Levenshtein.distance(*digits) <= _SLIPS else "different"
     near = JaroWinkler.similarity(*(" ".join(words_of(text)) for text in (one, other)))
     return "close" if near >= _CLOSE else "different"
+
+
+def grounds_of(row: SheetRow) -> str:
+    """Why it is asked, where that is not for want of points, and the reasons with their points."""
+    return f"{row.doubt}: {said(row.reasons)}" if row.doubt else said(row.reasons)
 
 
 def said(reasons: Iterable[Evidence]) -> str:

@@ -37,10 +37,36 @@ VALUE_CLASSES = (
     "an e-mail address that tells the name", "mobile number and e-mail address",
 )  # fmt: skip
 """Kinds of values that two have in common, the weakest first."""
-(_NAMELESS, _FULL, _SHORT, _SLIP, _NEAR, _INITIAL, _FAMILY_ALIKE, _CHANGED, _FAMILY_ONLY,
- _GIVEN_ONLY, _MIXED, _HOUSEHOLD, _OTHER, _FIRM) = range(len(NAME_CLASSES))
-(_NONE, _ADDRESS, _DESK, _HOUSE, _MAILBOX, _HOUSE_MAILBOX, _NUMBER, _NUMBER_ADDRESS, _MOBILE,
- _EMAIL, _TELLING, _BOTH) = range(len(VALUE_CLASSES))
+(
+    _NAMELESS,
+    _FULL,
+    _SHORT,
+    _SLIP,
+    _NEAR,
+    _INITIAL,
+    _FAMILY_ALIKE,
+    _CHANGED,
+    _FAMILY_ONLY,
+    _GIVEN_ONLY,
+    _MIXED,
+    _HOUSEHOLD,
+    _OTHER,
+    _FIRM,
+) = range(len(NAME_CLASSES))
+(
+    _NONE,
+    _ADDRESS,
+    _DESK,
+    _HOUSE,
+    _MAILBOX,
+    _HOUSE_MAILBOX,
+    _NUMBER,
+    _NUMBER_ADDRESS,
+    _MOBILE,
+    _EMAIL,
+    _TELLING,
+    _BOTH,
+) = range(len(VALUE_CLASSES))
 _AT_HOME = (_ADDRESS, _DESK, _HOUSE, _MAILBOX, _HOUSE_MAILBOX, _NUMBER, _NUMBER_ADDRESS)
 """What people of one house have in common."""
 WEAK = (_NONE, *_AT_HOME)
@@ -65,7 +91,7 @@ class Weights(NamedTuple):
 def weights() -> Weights:
     """The weights that come with the program."""
     told = tomllib.loads((resources.files(__package__) / "weights.toml").read_text("utf-8"))
-    return Weights({name: tuple(told["points"][name]) for name in LEVELS}, 
+    return Weights({name: tuple(told["points"][name]) for name in LEVELS},
                    {name: tuple(each) for name, each in told["rare"].items()},
                    tuple(told["elsewhere"]),
                    tuple(tuple(row) for row in told["together"]))  # fmt: skip
@@ -78,11 +104,12 @@ def name_classes(levels: dict[str, Levels]) -> npt.NDArray[np.int64]:
     some = np.isin(family, (person_names.FAMILY_ALIKE, person_names.OF_SEVERAL))
     other = family == person_names.FAMILY_DIFFERENT
     close = np.isin(given, (person_names.SHORT, person_names.SECOND, person_names.HALF))
+    perhaps = np.isin(given, (person_names.NEAR, person_names.BORNE))
     apart = np.isin(given, (person_names.DIFFERENT, person_names.COUPLE))
     named = (given > 0) | (family > 0)
     return np.select(
         [firm > 0, ~named, apart & (near | some), apart, (given == person_names.SAME) & near,
-         close & near, (given == person_names.ALIKE) & near, (given == person_names.NEAR) & near,
+         close & near, (given == person_names.ALIKE) & near, perhaps & near,
          (given == person_names.INITIAL) & near, ((given == person_names.SAME) | close) & some,
          ((given == person_names.SAME) | close) & other, (given == 0) & (near | some),
          (family == 0) & (given > 0), some],
@@ -121,4 +148,4 @@ ELSEWHERE = ("", "one house, but a number or address of their own",
 
 def together(one: int, other: int) -> str:
     """What further points for names and values are given for."""
-    return f"{NAME_CLASSES[one]} with {VALUE_CLASSES[other]}"
+    return f"{NAME_CLASSES[one]} and {VALUE_CLASSES[other]} together"

@@ -42,7 +42,7 @@ def match(
     ] = None,
     decisions: options.Decisions = None,
     sure: options.Sure = 13.0,
-    ask: options.Ask = 8.5,
+    ask: options.Ask = 6.0,
     show: Annotated[int, typer.Option(help="Groups to show.", min=0, metavar="N")] = 6,
     region: options.NumbersOf = "",
     force: options.Force = False,

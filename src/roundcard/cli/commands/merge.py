@@ -84,7 +84,7 @@ def merge(
     ] = False,
     decisions: options.Decisions = None,
     sure: options.Sure = 13.0,
-    ask: options.Ask = 8.5,
+    ask: options.Ask = 6.0,
     region: options.NumbersOf = "",
     *,
     read: options.ReadBlock,

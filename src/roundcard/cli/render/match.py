@@ -12,14 +12,12 @@ from roundcard.cli.render.decisions import told
 from roundcard.cli.render.text import count, cut, pad, styled, width
 from roundcard.match.decision_store import Resolved
 from roundcard.match.matching import Matches
-from roundcard.match.sheet import SheetRow, Shown, nearness, rows_of, said
+from roundcard.match.sheet import SheetRow, Shown, grounds_of, nearness, rows_of
+from roundcard.match.weights import weights
 
 _FIELDS = ("name", "email", "phone", "organisation", "address", "birthday")
 _WIDEST = 34
 _NAMED = 24
-_TIPS = (("the same e-mail address", 9.5), ("the same birthday", 8.5),
-         ("the same phone number", 7.0), ("the same address", 4.5))  # fmt: skip
-"""What would tip the scales, with the usual points."""
 MARKS = {"same": ("=", "green"), "close": ("≈", "cyan"), "different": ("≠", "yellow"),
          "missing": ("", "dim")}  # fmt: skip
 """How near a value is to that of the lead: its mark and its colour."""
@@ -102,7 +100,7 @@ def _side_by_side(
     for row in rows:
         if row.reasons:
             place = f"{sources[features.source[row.contact]]}:{features.record[row.contact]}"
-            told = textwrap.wrap(f"  {place}: {said(row.reasons)}", width(sys.stdout),
+            told = textwrap.wrap(f"  {place}: {grounds_of(row)}", width(sys.stdout),
                                  subsequent_indent="    ", break_on_hyphens=False)  # fmt: skip
             lines += [styled(line, "dim", sys.stdout) for line in told]
     return lines
@@ -140,25 +138,25 @@ def explained(
                 "decision settles it")  # fmt: skip
     elif verdict == "same":
         told = (f"the same, by {total - matches.sure:.1f} points more than are needed: "
-                f"{_tips_back(total - matches.sure)}")  # fmt: skip
+                f"{_tips_back(matches.tips(one, other))}")  # fmt: skip
     else:
         told = (f"{verdict}: {matches.sure - total:.1f} points more would make them the same: "
-                f"{tips(matches.sure - total)}")  # fmt: skip
+                f"{_tips(matches.tips(one, other))}")  # fmt: skip
     lines += textwrap.wrap(told, width(sys.stdout), break_on_hyphens=False)
     return "\n".join(lines) + "\n"
 
 
-def _tips_back(more: float) -> str:
+def _tips_back(without: Sequence[str]) -> str:
     """What would make a question of two that are the same."""
-    single = [what for what, points in _TIPS if points > more]
-    always = "other birthdays or given names would set them apart"
-    return f"without {' or '.join(single)} it would be asked; {always}" if single else always
+    if not without:
+        return "no single value is what it rests on"
+    return f"without {' or '.join(f'the {each}' for each in without)} it would be asked"
 
 
-def tips(missing: float) -> str:
+def _tips(enough: Sequence[str]) -> str:
     """What would tip the scales."""
-    enough = [what for what, points in _TIPS if points >= missing]
-    return f"{' or '.join(enough)} would do" if enough else "no single value would do"
+    return f"{' or '.join(f'the {each}' for each in enough)} would do" if enough \
+        else "no single value would do"  # fmt: skip
 
 
 def for_machines(
@@ -169,15 +167,16 @@ def for_machines(
     rows = [
         {"group": row.group, "verdict": row.verdict, "score": row.score,
          "reasons": [{"points": each.points, "what": each.what} for each in row.reasons],
+         "doubt": row.doubt,
          "source": sources[features.source[row.contact]],
          "record": features.record[row.contact], **people[row.contact]._asdict()}
         for row in rows_of(matches)
     ]  # fmt: skip
     doubles = sum(len(cluster) - 1 for group in matches.groups for cluster in group.clusters)
     asked = sum(len(group.clusters) - 1 for group in matches.groups)
-    return {"schema": 1, "contacts": len(features), "people": len(features) - doubles,
+    return {"schema": 2, "contacts": len(features), "people": len(features) - doubles,
             "doubles": doubles, "to_ask": asked, "pairs_compared": len(matches.pairs),
             "thresholds": {"sure": matches.sure, "ask": matches.ask},
             "decided": {"held": resolved.held, "asked_again": len(resolved.again)},
-            "weights": {name: list(values) for name, values in matches.weights.items()},
+            "weights": {name: list(values) for name, values in weights().points.items()},
             "rows": rows}  # fmt: skip
