@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 import tomllib
 from dataclasses import dataclass
 from pathlib import Path
@@ -35,6 +36,8 @@ class Invented:
     encoding: str
     headings: bool
     above: tuple[str, ...]
+    under: tuple[str, ...]
+    """A row of units or explanations under the headings."""
     columns: tuple[Expected, ...]
 
 
@@ -51,7 +54,7 @@ def invented_layouts() -> list[Invented]:
             found.append(Invented(
                 told["name"], told["language"], _SEPARATORS.get(separator, separator),
                 told.get("encoding", "utf-8"), told.get("headings", True),
-                tuple(told.get("above", ())), tuple(columns),
+                tuple(told.get("above", ())), tuple(told.get("under", ())), tuple(columns),
             ))  # fmt: skip
     return found
 
@@ -62,6 +65,8 @@ def file_of(layout: Invented) -> bytes:
     lines = list(layout.above)
     if layout.headings:
         lines.append(_line([column.heading for column in layout.columns], layout.separator))
+    if layout.under:
+        lines.append(_line(list(layout.under), layout.separator))
     for number in range(ROWS):
         person = maker.person(number)
         cells = [maker.cell(column.kind, person) for column in layout.columns]
@@ -77,6 +82,11 @@ def _line(cells: list[str], separator: str) -> str:
         '"' + cell.replace('"', '""') + '"' if separator in cell or '"' in cell else cell
         for cell in cells
     )
+
+
+def _bare_street(text: str) -> str:
+    """A street without its number."""
+    return " ".join(re.sub(r"\d+\s?[a-z]?\b(?:-\d+)?", "", text).replace(",", " ").split())
 
 
 class People:
@@ -149,6 +159,11 @@ class People:
             "amount": f"{chance.randrange(5, 200)},00" if self.language != "en" else
                       f"{chance.randrange(5, 200)}.00",
             "age": str(chance.randrange(6, 90)),
+            "street-nr": f"{_bare_street(self.pick('street'))} {chance.randrange(1, 120)}",
+            "street-comma": f"{_bare_street(self.pick('street'))}, {chance.randrange(1, 120)}",
+            "street-only": _bare_street(self.pick("street")),
+            "standing": chance.choice(["settled", "unsettled", "excused"]),
+            "site": f"S{chance.randrange(1, 30)}",
             "house": f"{chance.randrange(1, 120)}{chance.choice(['', '', 'a'])}",
             "size": chance.choice(_SIZES),
             "diet": chance.choice(["", "", "vegan", "nuts"]),

@@ -140,6 +140,26 @@ def test_unsure_columns_are_decided(run: Run, demo: Path) -> None:
     assert "0 decisions written" in clash.out
 
 
+def test_what_the_cells_tell_is_asked_for_beside_the_field(run: Run, tmp_path: Path) -> None:
+    rows = ("Name,Count,Born,Tags,Sex", "Ada Weir,3,04/12/1980,a;b,1", "Bo Lock,4,25/12/1971,c,2",
+            "Cy Hale,5,13/11/1962,a;c,1")  # fmt: skip
+    (tmp_path / "t.csv").write_text("\n".join(rows) + "\n", "utf-8")
+    assert run("layout", "draft", "t.csv", "-o", "l.toml").code == 0
+    edit = ("layout", "edit", "l.toml", "t.csv", "--column")
+    doubted = run(*edit, "Count", stdin=b"phone\nn\nq\n")
+    assert "100 % of its cells are numbers; is it phone all the same?" in doubted.out
+    assert "0 decisions written" in doubted.out
+    told = run(*edit, "3", "--column", "Tags", "--column", "Sex",
+               stdin=b"anniversary\n\ncategory\n\ngender\ny\nM\nF\n")  # fmt: skip
+    assert "3 decisions written" in told.out
+    columns = {each["heading"]: each for each in
+               tomllib.loads((tmp_path / "l.toml").read_text("utf-8"))["column"]}  # fmt: skip
+    assert columns["Born"] == {"heading": "Born", "holds": "anniversary", "date": "day/month/year"}
+    assert columns["Tags"]["many"] == ";"
+    assert columns["Sex"]["values"] == {"1": "M", "2": "F"}
+    assert "did you mean 'Tags'" in run(*edit, "Tag").err
+
+
 def test_paths_are_completed_at_the_terminal(run: Run, demo: Path) -> None:
     assert run("layout", "draft", "ledger.csv", "-o", "l.toml", cwd=demo).code == 0
     shown = at_terminal(demo, [b"catego\t\n", b""], "layout", "edit", "l.toml", "ledger.csv")

@@ -12,7 +12,7 @@ from roundcard.errors import LayoutError, SourceError
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Layout
 from roundcard.survey.cards import survey_cards
-from roundcard.survey.checking import check_layout, proposals_of, samples_of
+from roundcard.survey.checking import Proposals, check_layout, samples_of
 from roundcard.survey.model import FileSurvey, Unreachable
 from roundcard.survey.preview import KEPT, Records
 from roundcard.survey.profile_table import draft_whole
@@ -127,8 +127,7 @@ def test_a_layout_is_held_against_the_whole_table(tmp_path: Path) -> None:
     with pytest.raises(LayoutError, match="does not fit"):
         check_layout(layout(("Xyz", 'holds = "note"')), source)
     assert samples_of(NAMES, source)["Zib"] == ("kept",)
-    proposals = {name: paths for name, _, paths, _ in proposals_of(NAMES, source)}
-    assert proposals["Phone"][0] == "email"
+    assert Proposals(NAMES, source).of(NAMES, "Phone").proposals[0] == "email"
 
 
 def test_a_survey_by_a_layout_tells_what_it_lacks(tmp_path: Path) -> None:

@@ -33,6 +33,7 @@ from roundcard.cli.commands import (
     unmerge,
     update,
 )
+from roundcard.cli.interrupted import Interrupted
 from roundcard.cli.render.text import Screen, error_line
 from roundcard.errors import RoundCardError, TargetError, UsageError
 
@@ -118,10 +119,6 @@ def start(
     """Takes the options that stand before a command."""
 
 
-class _Interrupted(BaseException):
-    """Somebody pressed Ctrl-C, or the system wants the process to end."""
-
-
 def main() -> NoReturn:
     """Run a command and leave with its exit code; an error of the user's is one line."""
     for which in (signal.SIGINT, signal.SIGTERM):
@@ -139,7 +136,7 @@ def main() -> NoReturn:
     except _COMMAND_LINE_ERROR as error:
         sys.stderr.write(_command_line(error))
         code = UsageError.exit_code
-    except (typer.Abort, _Interrupted):
+    except (typer.Abort, Interrupted):
         sys.stderr.write(error_line("interrupted; nothing was written"))
         code = INTERRUPTED
     except BrokenPipeError:
@@ -163,4 +160,4 @@ def _command_line(error: Any) -> str:
 
 
 def _interrupt(*_: object) -> NoReturn:
-    raise _Interrupted
+    raise Interrupted

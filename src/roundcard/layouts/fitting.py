@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from roundcard.card.paths import FieldPath
 from roundcard.layouts.binding import bind, missing_note
 from roundcard.layouts.drafting.evidence import KINDS_SAID, class_of, for_and_against, most_usual
 from roundcard.layouts.drafting.profile import ColumnProfile
@@ -13,6 +14,9 @@ from roundcard.layouts.model import Column, Layout
 TAKEN_FROM = 0.85
 """From this fit on a kept layout is taken unasked."""
 _HEADLESS = 0.9
+_STRICT = frozenset(("email", "phone", "url", "date", "date part", "address/postcode", "gender",
+                     "address/country", "uid", "geo", "use", "preferred"))  # fmt: skip
+"""Classes of fields of which a single cell tells that it is none."""
 _LITTLE = 0.05
 """Cells that may be otherwise before it is worth saying."""
 
@@ -89,10 +93,21 @@ def content_against(column: Column, profile: ColumnProfile) -> str:
         said = KINDS_SAID.get(kind, kind)
         return (f"column '{column.name}' holds {path}, and {share:.0%} of its cells are {said}"
                 .replace("%", " %"))  # fmt: skip
+    if class_of(path) not in _STRICT:
+        return ""  # a few words in a column of words may be anything
     cell, record = _first_against(class_of(path), profile)
     where = f": '{cell[:40]}' in record {record:,}" if cell else ""
     return (f"column '{column.name}' holds {path}, and {against:.0%} of its cells do not look "
             f"like it{where}").replace("%", " %")  # fmt: skip
+
+
+def path_against(path: FieldPath, profile: ColumnProfile) -> str:
+    """What most cells of a column say against a field; empty where they do not."""
+    agree, against = for_and_against(class_of(path), profile)
+    if path.field == "custom" or profile.told == 0 or against < 0.5 or against < agree:
+        return ""
+    kind, share = most_usual(profile)
+    return f"{share:.0%} of its cells are {KINDS_SAID.get(kind, kind)}".replace("%", " %")
 
 
 def _plainly_against(column: Column, profile: ColumnProfile) -> bool:

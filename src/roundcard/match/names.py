@@ -8,7 +8,7 @@ from functools import cache, lru_cache
 from importlib import resources
 from typing import Any
 
-from roundcard.match.latin import latin
+from roundcard.values.latin import latin
 from roundcard.values.text import bare
 
 _MARKS = re.compile(r"[^\w\s]|_")

@@ -10,9 +10,9 @@ from typing import NamedTuple
 
 from rapidfuzz.distance import OSA
 
-from roundcard.match.latin import korean, spelling
 from roundcard.match.names import both_full, called, initials_of, others_called, short_forms
 from roundcard.match.word_lists import word_list
+from roundcard.values.latin import korean, spelling
 
 SAME, SHORT, INITIAL, ALIKE, DIFFERENT, SECOND, HALF, NEAR, COUPLE, BORNE = range(1, 11)
 """Levels of given names; 0 is missing on a side."""

@@ -71,9 +71,9 @@ def test_heading_and_cells_are_weighed(heading: str, cells: list[str], holds: st
     assert str(one({heading: cells, "Zib 2": TOWNS}, heading).column.holds[0]) == holds
 
 
-def test_an_unknown_column_of_addresses_is_no_second_email_by_itself() -> None:
+def test_an_unknown_column_of_addresses_is_one_more_and_to_be_looked_at() -> None:
     told = one({"E-mail": MAILS, "Zibble": MAILS}, "Zibble")
-    assert told.is_custom
+    assert str(told.column.holds[0]) == "email"
     assert told.look
 
 

@@ -249,7 +249,8 @@ def match(
 @app.command(
     epilog="[bold]Example[/bold]\n\n"
     "  roundcard layout draft ledger.csv -o ledger.toml\n\n"
-    "  roundcard layout edit ledger.toml ledger.csv"
+    "  roundcard layout edit ledger.toml ledger.csv\n\n"
+    "  roundcard layout edit ledger.toml ledger.csv --column Joined"
 )
 def edit(
     file: Annotated[
@@ -264,15 +265,26 @@ def edit(
     all_: Annotated[
         bool, typer.Option("--all", help="Go through all columns, not only the unsure ones.")
     ] = False,
+    columns: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--column",
+            help="Ask about this column only, by its heading or its number; may be given again.",
+            metavar="COLUMN",
+        ),
+    ] = None,
 ) -> int:
     """Go through the unsure columns of a layout file at the terminal, and write what is decided.
 
     For each column its samples and the best proposals are shown; a number takes a proposal, a
-    field path is completed with Tab. Comments in the file are kept.
+    field path is completed with Tab. Where the cells speak against an answer, it is asked again;
+    how dates are written, what separates several values and what codes mean is asked where the
+    cells need it. Comments in the file are kept.
     """
     from roundcard.cli.prompts.layout_editor import edit_layout
 
-    return edit_layout(file, _tables([source])[0] if source else None, everything=all_)
+    table = _tables([source])[0] if source else None
+    return edit_layout(file, table, everything=all_, columns=columns or ())
 
 
 def _tables(names: Sequence[str], read: options.TableBlock | None = None) -> list[Source]:

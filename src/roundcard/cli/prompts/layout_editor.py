@@ -5,41 +5,54 @@ from __future__ import annotations
 import contextlib
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
-from typing import NamedTuple
 
 from roundcard.books.source import Source
 from roundcard.books.transaction import write_whole
-from roundcard.card.paths import FIELD_WORDS, parse, parts_of, uses_of
+from roundcard.card.paths import FIELD_WORDS, parse, parts_of, takes_many, uses_of
+from roundcard.cli.interrupted import Interrupted
 from roundcard.cli.render.text import styled
-from roundcard.errors import LayoutError, PathError, nearest
+from roundcard.errors import LayoutError, PathError, RoundCardError, UsageError, nearest
+from roundcard.layouts.drafting.date_styles import date_style_of
 from roundcard.layouts.drafting.deciding import ColumnDecision, decided
 from roundcard.layouts.drafting.written import Remark, remarks_in
 from roundcard.layouts.file import parse_layout
+from roundcard.layouts.fitting import path_against
 from roundcard.layouts.model import Column, Layout
+from roundcard.survey.checking import Proposals, Proposed
 
 _MOST_PROPOSALS = 6
+_MOST_CODES = 6
+"""Different cells of a column that are asked for one by one."""
+_DATED = frozenset(("birthday", "anniversary"))
+_CODED = frozenset(("gender",))
 _HELP = ("a number takes a proposal; a field path says what the column holds (Tab completes it); "
          "='TEXT' a fixed value; s skip; c custom; Enter right as it stands; l later; b back; "
-         "q quit")  # fmt: skip
+         "q quit; ? this help")  # fmt: skip
 
 
-class _Known(NamedTuple):
-    """What a source says of a column."""
+class StoppedError(RoundCardError):
+    """Somebody stopped in the middle; what was decided stands in the file."""
 
-    samples: tuple[str, ...] = ()
-    proposals: tuple[str, ...] = ()
-    fill: float | None = None
+    exit_code = 130
+
+    def __init__(self) -> None:
+        super().__init__("stopped; what was decided before stands in the file")
 
 
-def edit_layout(file: Path, source: Source | None, *, everything: bool = False) -> int:
-    """Ask about each column that is to be looked at; each decision is written at once."""
+def edit_layout(
+    file: Path, source: Source | None, *, everything: bool = False, columns: Sequence[str] = ()
+) -> int:
+    """Ask about each column that is to be looked at, or about some that are named; each decision is
+    written at once."""
     text = _read(file)
     layout = parse_layout(text, str(file))
-    known = _known(layout, source) if source is not None else {}
+    table = Proposals(layout, source) if source is not None else None
     remarks = remarks_in(text, layout)
-    asked = [at for at, column in enumerate(layout.columns)
-             if everything or remarks[column.name].look]  # fmt: skip
+    asked = [_column_of(layout, each) for each in columns] or [
+        at for at, column in enumerate(layout.columns)
+        if everything or remarks[column.name].look]  # fmt: skip
     if not asked:
         sys.stdout.write(f"{file}: no column is marked LOOK; --all goes through all of them\n")
         return 0
@@ -51,12 +64,21 @@ def edit_layout(file: Path, source: Source | None, *, everything: bool = False) 
             at = asked[place]
             column = layout.columns[at]
             remark = remarks_in(text, layout)[column.name]
-            proposals = _show(layout, at, remark, known.get(column.name, _Known()))
-            answer = _ask(proposals, column)
+            known = table.of(layout, column.name) if table is not None else Proposed()
+            proposals = _show(layout, at, remark, known)
+            try:
+                answer = _ask(proposals, column)
+                if isinstance(answer, ColumnDecision) and answer.holds:
+                    answer = _in_detail(answer, known)
+            except Interrupted:
+                _tell(file, text, layout, made)
+                raise StoppedError from None
             if answer is None or answer == "q":
                 break
             if answer == "b":
                 place = max(place - 1, 0)
+                continue
+            if answer == "again":
                 continue
             if isinstance(answer, ColumnDecision):
                 try:
@@ -69,15 +91,62 @@ def edit_layout(file: Path, source: Source | None, *, everything: bool = False) 
                 made += 1
                 sys.stdout.write(f"  {styled(answer.said, 'green', sys.stdout)}\n")
             place += 1
+    _tell(file, text, layout, made)
+    return 0
+
+
+def _tell(file: Path, text: str, layout: Layout, made: int) -> None:
+    """What was done, and what is left."""
     left = sum(1 for remark in remarks_in(text, layout).values() if remark.look)
     still = f"; {left} still to look at" if left else ""
     sys.stdout.write(
         f"\n{file}: {made} {'decision' if made == 1 else 'decisions'} written{still}\n"
     )
-    return 0
 
 
-def _show(layout: Layout, at: int, remark: Remark, known: _Known) -> list[str]:
+def _column_of(layout: Layout, said: str) -> int:
+    """The column that somebody names, by its heading or its number from 1. Raises `UsageError`."""
+    names = [" ".join(column.name.split()) for column in layout.columns]
+    if said in names:
+        return names.index(said)
+    if said.isdecimal() and 1 <= int(said) <= len(names):
+        return int(said) - 1
+    near = nearest(said, names, 1)
+    hint = f"; did you mean '{near[0]}'?" if near else ""
+    raise UsageError(f"--column '{said}': the layout has no such column{hint}")
+
+
+def _in_detail(decision: ColumnDecision, known: Proposed) -> ColumnDecision | str:
+    """A decision with what is to be said of its field beside: whether the cells may mean it, what
+    stands between several values, how dates are written, what codes mean."""
+    if known.profile is None or ", " in decision.holds:
+        return decision
+    path = parse(decision.holds)
+    if against := path_against(path, known.profile):
+        said = input(f"  {against}; is it {path} all the same? [y/n] ").strip().lower()
+        if said not in ("y", "yes"):
+            return "again"
+    if path.field in _DATED and not path.part:
+        style, note = date_style_of(known.profile, {})
+        usual = style.text if style is not None else ""
+        told = f" ({note})" if note else ""
+        said = input(f"  dates like{told} [{usual or 'as they stand'}] ").strip()
+        decision = replace(decision, date=said or usual)
+    elif takes_many(path.field) and not path.part and known.profile.separators:
+        mark = known.profile.separators.most_common(1)[0][0]
+        said = input(f"  several in a cell, separated by [{mark!r}, n for one value] ").strip()
+        if said not in ("n", "no"):
+            decision = replace(decision, many=said.strip("'\"") or mark)
+    elif path.field in _CODED and 0 < len(known.profile.values) <= _MOST_CODES:
+        codes = {}
+        for value in known.profile.values:
+            if said := input(f"  '{value.strip()}' means [{value.strip()}] ").strip():
+                codes[value.strip()] = said
+        decision = replace(decision, values=codes)
+    return decision
+
+
+def _show(layout: Layout, at: int, remark: Remark, known: Proposed) -> list[str]:
     """Show a column with its samples and proposals; gives the proposals."""
     column = layout.columns[at]
     out = sys.stdout
@@ -136,14 +205,6 @@ def _ask(proposals: Sequence[str], column: Column) -> ColumnDecision | str | Non
             sys.stdout.write(f"  {error.problem}\n")
             if len(said) < 40 and (near := nearest(said, _all_paths(), 3)):
                 sys.stdout.write(f"  near it: {', '.join(near)}\n")
-
-
-def _known(layout: Layout, source: Source) -> dict[str, _Known]:
-    """Samples and proposals of each column, from a table, by the column's name."""
-    from roundcard.survey.checking import proposals_of
-
-    return {name: _Known(samples, proposals, fill)
-            for name, samples, proposals, fill in proposals_of(layout, source)}  # fmt: skip
 
 
 @contextlib.contextmanager

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import textwrap
 from collections.abc import Mapping, Sequence
 
 from roundcard.cli.render.text import columns_of, count, cut, pad, styled, table, width
@@ -74,8 +75,11 @@ def _columns(
     for row, last, look in zip(rows, lasts, looks, strict=True):
         cells_ = [pad(cut(cell, size), size, heads[at] == "sure")
                   for at, (cell, size) in enumerate(zip(row, widths, strict=True))]  # fmt: skip
-        line = ("   ".join(cells_) + "   " + cut(last, room)).rstrip()
-        lines.append(styled(line, "yellow", sys.stdout) if look else line)
+        first, *more = textwrap.wrap(last, room, break_on_hyphens=False) or [""]
+        shown = [("   ".join(cells_) + "   " + first).rstrip()]
+        indent = " " * (width(sys.stdout) - room)
+        shown += [indent + each for each in more]
+        lines += [styled(line, "yellow", sys.stdout) if look else line for line in shown]
     lines[0] = styled(lines[0], "dim", sys.stdout)
     return lines
 

@@ -6,8 +6,8 @@ import math
 from collections import Counter
 from collections.abc import Sequence
 
-from roundcard.card.paths import FieldPath, takes_many
-from roundcard.layouts.drafting.candidates import Candidate
+from roundcard.card.paths import FieldPath
+from roundcard.layouts.drafting.candidates import Candidate, again
 
 _AS_SURE = 1e-9
 _NEVER = -9.0
@@ -106,8 +106,3 @@ def _places(candidate: Candidate) -> list[FieldPath]:
     if candidate.meant is not None and candidate.meant.joined:
         return []
     return [path for path in candidate.paths if not again(path)]
-
-
-def again(path: FieldPath) -> bool:
-    """Whether several columns may hold a path, each a value of its own."""
-    return not path.part and not path.position and takes_many(path.field)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from roundcard.card.paths import FieldPath, parse
+from roundcard.card.paths import FieldPath, parse, takes_many
 from roundcard.layouts.drafting.evidence import (
     KINDS_SAID,
     class_of,
@@ -16,6 +16,7 @@ from roundcard.layouts.drafting.evidence import (
 from roundcard.layouts.drafting.heading_parser import HeadingRead
 from roundcard.layouts.drafting.meaning import Meant
 from roundcard.layouts.drafting.profile import ColumnProfile
+from roundcard.layouts.drafting.words import tokens
 
 UNSURE = 0.6
 """Below it a column stays custom."""
@@ -28,7 +29,12 @@ _KNOWN_CUSTOM = 0.95
 _UNKNOWN_CUSTOM = 0.45
 _UNKNOWN_HEADING = 0.8
 _LYING_HEADING = 0.9
+_OTHERS = 0.79
+"""How sure it is that a column is of somebody else: to be looked at."""
 _HARDLY = 0.05
+_GUESS = 0.76
+"""How sure a heading is at the most in which a word is guessed at."""
+_NUMBER_WORDS = frozenset(("number", "no", "nr", "num", "nummer", "numero", "your", "my", "the"))
 _SAME_FIELD = 0.62
 """How sure a weak heading is whose cells agree, where no other column has the field."""
 
@@ -69,15 +75,40 @@ class Candidate:
 
 def candidates_of(read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
     """What a column may be, the likeliest first; the last resort, custom, is among them."""
-    found = [made for meant in read.meant for made in _from_heading(meant, read, profile)]
+    found = [made for meant in read.meant if not meant.guessed
+             for made in _from_heading(meant, read, profile)]  # fmt: skip
+    if read.moved:
+        why = f"the headings stand a column off; '{read.moved}' is said of it"
+        found = [made.surer(min(made.sure, _GUESS), why) for made in found]
+    found += [made for meant in read.meant if meant.guessed
+              for made in _guessed(meant, read, profile)]  # fmt: skip
     if read.is_path:
         return [*(c.surer(0.99, "its heading is a field path") for c in found[:1]), _custom(read)]
     said = next((c for c in found if c.meant and c.meant.sort == "field"), None)
     custom = _custom(read)
-    if custom.sure < _KNOWN_CUSTOM:
-        found += _from_cells(read, profile, said)
+    if custom.sure < _KNOWN_CUSTOM or _says_number_only(read):
+        by_cells = _from_cells(read, profile, said)
+        if by_cells and _says_number_only(read) and by_cells[0].paths[0].field == "phone":
+            custom = custom.surer(_UNKNOWN_CUSTOM)
+        found += by_cells
     found.append(custom)
     return sorted(found, key=lambda each: -each.sure)
+
+
+def _guessed(meant: Meant, read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
+    """A heading with a word that is guessed at: only where the cells bear it out, and always to be
+    looked at."""
+    made = _weighed(meant, meant.paths, read, profile)
+    if not made.agrees:
+        return []
+    unknown = " ".join(read.unknown)
+    why = f"its heading, if '{unknown}' is '{meant.guessed}', and its cells agree"
+    return [made.surer(min(made.sure, _GUESS), why)]
+
+
+def _says_number_only(read: HeadingRead) -> bool:
+    """Whether a heading says that it is a number, and not of what."""
+    return not read.apart and all(word in _NUMBER_WORDS for word in tokens(read.heading))
 
 
 def _from_heading(meant: Meant, read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
@@ -161,7 +192,7 @@ def _from_cells(
                 continue
             why = f"its cells are {cells}, though its heading says {said.paths[0]}"
             found.append(Candidate(paths, each.sure * _LYING_HEADING, why, lies=read.heading))
-        elif read.heading:
+        elif read.said:
             why = f"its cells are {cells}; its heading is not known"
             found.append(Candidate(paths, each.sure * _UNKNOWN_HEADING, why))
         else:
@@ -171,7 +202,9 @@ def _from_cells(
 
 def _custom(read: HeadingRead) -> Candidate:
     best = read.best
-    if not read.heading:
+    if read.apart:
+        return Candidate((), _OTHERS, "it is of somebody who is not the contact of the table")
+    if not read.said:
         return Candidate((), _UNKNOWN_CUSTOM, "it has no heading, and its cells do not tell")
     if best is not None and best.sort == "custom":
         sure = _KNOWN_CUSTOM - _PER_COST * best.cost
@@ -206,13 +239,24 @@ def competing(columns: Sequence[Sequence[Candidate]]) -> list[list[Candidate]]:
         kept = []
         for each in listed:
             if each.paths and plain.get(_family(each.paths[0]), at) != at:
-                if each.by_cells and not each.lies:
+                if each.by_cells and not each.lies and not _another(each, listed):
                     each = each.surer(min(each.sure, 0.5))
-                elif each.meant is not None and each.meant.cost >= 2.0:
+                elif each.meant is not None and each.meant.cost >= 2.0 and not again(
+                    each.paths[0]
+                ):  # fmt: skip
                     each = each.surer(min(each.sure, 0.48))
             kept.append(each)
         out.append(sorted(kept, key=lambda each: -each.sure))
     return out
+
+
+def _another(each: Candidate, listed: Sequence[Candidate]) -> bool:
+    """Whether cells say that a column holds one more number or e-mail address: several of a contact
+    are no rivals."""
+    path = each.path
+    return path is not None and path.field in ("phone", "email") and each is max(
+        (other for other in listed if other.by_cells), key=lambda other: other.sure
+    )  # fmt: skip
 
 
 def _family(path: FieldPath) -> str:
@@ -221,3 +265,8 @@ def _family(path: FieldPath) -> str:
     if path.field == "address":
         return f"address/{path.part}" if path.part != "line" else "address/street"
     return f"{path.field}/{path.part}" if path.part else path.field
+
+
+def again(path: FieldPath) -> bool:
+    """Whether several columns may hold a path, each a value of its own."""
+    return not path.part and not path.position and takes_many(path.field)

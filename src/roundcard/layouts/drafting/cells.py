@@ -22,6 +22,8 @@ _TOWN_CODE = re.compile(
     r"(?:\d{4,6}(?:-\d{4})?|[A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2})"
 )
 _NUMBERED = re.compile(r"\b\d{1,4}\s?[a-z]?(?:\s?[-/]\s?\d{1,4}[a-z]?)?\b", re.IGNORECASE)
+_HOUSE = re.compile(r"(?:n[.º°]\s?|nr\.?\s?|s/n)?\d{0,4}\s?[a-z]?(?:[-/]\d{1,4}[a-z]?)?",
+                    re.IGNORECASE)  # fmt: skip
 _STREET_ENDS = ("strasse", "straße", "str", "weg", "platz", "allee", "gasse", "straat", "laan",
                 "gracht", "gatan", "vagen", "vej", "gade", "veien", "gata", "katu", "tie", "ufer",
                 "damm", "ring", "steig", "plein", "kade", "dijk", "gränd", "torg", "utca", "ulice",
@@ -106,7 +108,7 @@ def _worded(text: str, shape: str) -> str:
             return "yes-no"
         if len(whole) > 1 and all(word in cells["prefix"] for word in words):
             return "prefix"
-        if whole in cells["gender"]:
+        if whole in cells["gender"] and not (len(whole) > 1 and whole in _uses()):
             return "gender"
         if whole in cells["suffix"] or all(word in cells["suffix"] for word in words):
             return "suffix"
@@ -170,6 +172,8 @@ def _whole_address(text: str, marked: bool) -> bool:
         return False
     numbers = re.findall(r"\d+", text)
     pieces = [piece for piece in re.split(r"[,;\n]", text) if piece.strip()]
+    if len(pieces) == 2 and _HOUSE.fullmatch(pieces[1].strip()):
+        return False  # a street, and the number behind a comma
     if len(pieces) < 2 or len(text) < 14 or not numbers:
         return False
     coded = any(len(number) >= 4 for number in numbers) or bool(

@@ -11,11 +11,14 @@ from roundcard.layouts.drafting.candidates import Candidate
 from roundcard.layouts.drafting.evidence import for_and_against
 from roundcard.layouts.drafting.heading_parser import HeadingRead
 from roundcard.layouts.drafting.profile import ColumnProfile
+from roundcard.layouts.drafting.words import tokens
 
 Columns = list[list[Candidate]]
 """The candidates of each column, the likeliest first."""
 
 _SURE = 0.7
+_NUMBERED = 0.5
+"""The share of streets with a number from which no other column is put behind them."""
 _GIVEN, _FAMILY, _FULL = parse("name/given"), parse("name/family"), parse("name/full")
 _STREET, _WHOLE = parse("address/street"), parse("address/full")
 _SPLIT = ("street", "locality", "postcode", "region", "country", "line")
@@ -29,7 +32,7 @@ def in_context(
     columns = _ties(columns)
     columns = _addresses(columns, profiles)
     columns = _codes_without_town(columns)
-    columns = _house_numbers(columns)
+    columns = _house_numbers(columns, profiles)
     columns = _towns_beside_codes(columns, reads, profiles)
     columns = _families_beside_given(columns, reads, profiles)
     columns = _birthday_parts(columns, reads, profiles)
@@ -59,6 +62,9 @@ def _names(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
     out: Columns = []
     plain = [at for at, listed in enumerate(columns) if _bare_name(listed)]
     sole = plain[:1]
+    if len(plain) == 2 and not (_has(columns, _GIVEN, plain) or _has(columns, _FAMILY, plain)):
+        columns = _two_names(columns, plain, profiles)
+        plain = [at for at in plain if _bare_name(columns[at])]
     for at, listed in enumerate(columns):
         if at not in plain:
             out.append(listed)
@@ -86,6 +92,23 @@ def _names(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
             else:
                 changed.append(each)
         out.append(sorted(changed, key=lambda each: -each.sure))
+    return out
+
+
+def _two_names(
+    columns: Columns, both: Sequence[int], profiles: Sequence[ColumnProfile]
+) -> Columns:  # fmt: skip
+    """Two columns that say name alike: one of given names, the other of family names."""
+    given = [profiles[at].share("given") for at in both]
+    whole = max(profiles[at].share("person", "person, comma") for at in both)
+    if whole > 0.3 or max(given) < 0.35 or abs(given[0] - given[1]) < 0.2:
+        return columns
+    out = list(columns)
+    first = both[0] if given[0] > given[1] else both[1]
+    for at in both:
+        path, said = (_GIVEN, "given") if at == first else (_FAMILY, "family")
+        why = f"two columns say name, and the cells of this one are {said} names"
+        out[at] = [Candidate((path,), 0.78, why), *(e for e in columns[at] if not _bare(e))]
     return out
 
 
@@ -218,16 +241,24 @@ def _addresses(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
     return out
 
 
-def _house_numbers(columns: Columns) -> Columns:
-    """A house number goes behind the street; without a street column it is no field."""
-    streets = {path.uses for listed in columns for path in listed[0].paths
+def _house_numbers(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
+    """A house number goes behind the street, where the street's own cells have none; one that only
+    says number must stand beside it, and must not count the rows."""
+    streets = {path.uses: at for at, listed in enumerate(columns) for path in listed[0].paths
                if path.field == "address" and path.part == "street"
                and not (listed[0].meant and listed[0].meant.joined)}  # fmt: skip
     out = []
-    for listed in columns:
-        kept = [each for each in listed
-                if not (each.meant and each.meant.joined and each.path
-                        and each.path.uses not in streets)]  # fmt: skip
+    for at, listed in enumerate(columns):
+        kept = []
+        for each in listed:
+            if each.meant and each.meant.joined and each.path:
+                street = streets.get(each.path.uses, -1)
+                if street < 0 or profiles[at].counting:
+                    continue
+                numbered = profiles[street].numbered >= _NUMBERED
+                if each.meant.bare and (numbered or at != street + 1):
+                    continue
+            kept.append(each)
         out.append(kept or listed)
     return out
 
@@ -243,10 +274,10 @@ def _towns_beside_codes(
              and any(path.part == "postcode" for path in listed[0].paths)]  # fmt: skip
     if not codes:
         codes = [at for at, profile in enumerate(profiles)
-                 if not reads[at].heading and _code_like(profile)]  # fmt: skip
+                 if not reads[at].said and _code_like(profile)]  # fmt: skip
     for code in codes:
         for at in (code + 1, code - 1):
-            if not 0 <= at < len(columns) or reads[at].heading or columns[at][0].sure > 0.5:
+            if not 0 <= at < len(columns) or reads[at].said or columns[at][0].sure > 0.5:
                 continue
             if for_and_against("address/locality", profiles[at])[0] < 0.6:
                 continue
@@ -279,7 +310,7 @@ def _families_beside_given(
         return columns
     out = list(columns)
     for at in (given[0] + 1, given[0] - 1):
-        if not 0 <= at < len(columns) or reads[at].heading:
+        if not 0 <= at < len(columns) or reads[at].said:
             continue
         if for_and_against("name/family", profiles[at])[0] < 0.6:
             continue
@@ -328,8 +359,10 @@ def _uses_beside(
             continue
         if for_and_against("use", profiles[at])[0] < 0.5:
             continue
-        for near in (at - 1, at + 1):
-            path = columns[near][0].path if 0 <= near < len(columns) else None
+        beside = [near for near in (at + 1, at - 1) if 0 <= near < len(columns)]
+        beside.sort(key=lambda near: _kinship(reads[near], read), reverse=True)
+        for near in beside:
+            path = columns[near][0].path
             if path is None or path.field not in ("email", "phone", "address", "url"):
                 continue
             part = "use" if best.sort == "type" else "preferred"
@@ -339,6 +372,12 @@ def _uses_beside(
             out[at] = [Candidate((placed,), 0.88, why, agrees=True), *columns[at]]
             break
     return out
+
+
+def _kinship(one: HeadingRead, other: HeadingRead) -> tuple[bool, int]:
+    """How much two headings have in common: the group, and words."""
+    words, words2 = set(tokens(one.heading)), set(tokens(other.heading))
+    return bool(one.group) and one.group == other.group, len(words & words2)
 
 
 def _groups(columns: Columns) -> Columns:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from roundcard.layouts.file import parse_layout
 from roundcard.layouts.model import Layout
@@ -23,6 +24,12 @@ class ColumnDecision:
     holds: str = ""
     fixed: str | None = None
     skip: bool = False
+    many: str = ""
+    """What stands between several values in a cell."""
+    date: str = ""
+    """How dates are written, as the layout says it."""
+    values: Mapping[str, str] = field(default_factory=dict)
+    """Their words, and ours."""
 
     @property
     def said(self) -> str:
@@ -52,6 +59,11 @@ def decided(text: str, layout: Layout, index: int, decision: ColumnDecision) -> 
         for key in (*_PURPOSES, *keep):
             if key in column:
                 column.remove(key)
+    for key, said in (("many", decision.many), ("date", decision.date)):
+        if said:
+            column[key] = said
+    if decision.values:
+        column["values"] = dict(decision.values)
     if decision.holds:
         paths = [path.strip() for path in decision.holds.split(", ")]
         column["holds"] = paths[0] if len(paths) == 1 else paths

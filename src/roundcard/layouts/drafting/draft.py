@@ -25,6 +25,7 @@ from roundcard.layouts.drafting.heading_parser import (
     uses_said,
 )
 from roundcard.layouts.drafting.profile import ColumnProfile
+from roundcard.layouts.drafting.shifted import moved_back
 from roundcard.layouts.model import Column, Layout
 
 _MANY = ("phone", "email", "category", "nickname", "url")
@@ -93,7 +94,8 @@ def draft_layout(
     `skip_empty` has wholly empty columns skipped; it is for profiles of the whole table.
     """
     said = list(headings) if headings is not None else [""] * len(profiles)
-    reads = read_headings(said)
+    persons = [profile.share("person", "person, comma", "given") for profile in profiles]
+    reads = moved_back(read_headings(said, persons), profiles)
     columns = [candidates_of(read, profile) for read, profile in zip(reads, profiles, strict=True)]
     columns = in_context(competing(columns), reads, profiles)
     chosen = assign(columns)

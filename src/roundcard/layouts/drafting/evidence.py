@@ -38,8 +38,8 @@ _FITTING: dict[str, Fitting] = {
                       "country", "gender", "prefix", "use", "uuid", "iban", "code and town",
                       "street", "language", "picture")),
     "phone/extension": Fitting(("number",), (*_MAIL, *_WEB, *_DATE, *_WORDS)),
-    "url": Fitting(_WEB, (*_MAIL, *_TEL, *_DATE, *_COUNT, "digits", *_FLAG, *_TEXT, "address",
-                          "street", "person", "given")),
+    "url": Fitting(_WEB, (*_MAIL, *_TEL, *_DATE, *_COUNT, "digits", *_CODE, *_FLAG, *_TEXT,
+                          "address", "street", "person", "given", "initials", "post code")),
     "chat": Fitting(("handle",), (*_DATE, *_FLAG, "address")),
     "social": Fitting(("handle", *_WEB), (*_DATE, *_FLAG, "address")),
     "date": Fitting(_DATE, (*_MAIL, *_TEL, *_WEB, "decimal", *_FLAG, *_TEXT, *_WORDS, "address",
@@ -63,13 +63,13 @@ _FITTING: dict[str, Fitting] = {
                               "address")),
     "org/unit": Fitting((), (*_NO_WORD, "gender", "prefix", "address", *_TEXT)),
     "title": Fitting(("job",), (*_NO_WORD, *_COUNT, "digits", "gender", "prefix", "address",
-                                "post code", "country")),
+                                "post code", "country", "street", "code", "given", "person")),
     "role": Fitting(("job",), (*_NO_WORD, "gender", "prefix", "address")),
     "address/full": Fitting(("address", "street"), (*_NO_WORD, *_COUNT, "digits", "gender",
                                                    "person", "prefix")),
     "address/street": Fitting(("street", "address"),
                               (*_NO_WORD, "decimal", "gender", "country", "prefix", "digits",
-                               "code and town")),
+                               "code and town", "given", "person", "person, comma")),
     "address/number": Fitting(("number", "code"), (*_MAIL, *_TEL, *_WEB, *_DATE, *_TEXT, "street",
                                                   "address", *_WORDS[:-1])),
     "address/extra": Fitting((), (*_MAIL, *_TEL, *_WEB, *_DATE, "uuid", "iban")),
@@ -96,12 +96,16 @@ _FITTING: dict[str, Fitting] = {
     "geo": Fitting(("coordinates",), (*_MAIL, *_TEL, *_WEB, *_DATE, *_WORDS)),
     "related": Fitting(("person", "given", "single", "title case", "person, comma"),
                        (*_MAIL, *_TEL, *_WEB, *_DATE, *_COUNT, "digits", *_FLAG, "address",
-                        "street")),
+                        "street", "use")),
     "uid": Fitting(("uuid", "code"), (*_MAIL, *_TEL, *_DATE, *_TEXT)),
     "use": Fitting(("use",), (*_MAIL, *_TEL, *_DATE, *_COUNT, "digits", *_TEXT, "address")),
     "preferred": Fitting(_FLAG, (*_MAIL, *_TEL, *_DATE, *_TEXT)),
     "code and town": Fitting(("code and town",), (*_NO_WORD, "street", "person")),
 }  # fmt: skip
+
+_CAPITALS = ("address/region", "address/locality", "name/family", "name/given")
+"""Fields whose values begin with capitals where a script has them."""
+_MOSTLY = 0.8
 
 _CLASSES = {
     "birthday": "date", "anniversary": "date", "revised": "date", "address/pobox": "address/extra",
@@ -160,6 +164,9 @@ def for_and_against(row: str, profile: ColumnProfile) -> tuple[float, float]:
     if row == "date" and profile.share("number") > 0.5:
         years = profile.numbers[4] / max(sum(profile.numbers.values()), 1)
         agree += profile.share("number") * years * 0.6
+    if row in _CAPITALS and profile.small >= _MOSTLY:
+        against = max(against, profile.small)  # places are written with capitals
+        agree = min(agree, 1 - profile.small)
     if row == "related" and profile.share("yes-no") > 0.5:
         against = 1.0
     return min(agree, 1.0), min(against, 1.0)
@@ -256,7 +263,7 @@ def _birthdays(profile: ColumnProfile) -> float:
     old = sum(count for decade, count in years.items() if 191 <= decade <= 201)
     early = sum(count for decade, count in years.items() if 192 <= decade <= 199)
     if old / told > 0.95 and len(years) >= 3 and early / told > 0.6 and profile.differing > 0.4:
-        return 0.7
+        return 0.78
     return 0.0
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 from itertools import product
 from typing import NamedTuple
@@ -13,6 +13,8 @@ from typing import NamedTuple
 from roundcard.card.paths import parse
 from roundcard.errors import PathError
 from roundcard.layouts.drafting.meaning import Meant, together
+from roundcard.layouts.drafting.near_words import near_words
+from roundcard.layouts.drafting.table_words import Worded, tell_groups, tell_people, worded
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
 
@@ -29,6 +31,9 @@ _MOST_WAYS = 24
 _MOST_MEANINGS = 96
 _UNKNOWN = 2.5
 _FOREIGN = 2.0
+_NUMBER_WORDS = frozenset(("nr", "no", "number", "num", "nummer", "n", "c", "br", "sz"))
+_GUESSED = 0.9
+"""What a word costs that is guessed at."""
 _STEP = 0.04
 _SPOKEN = 0.25
 """How much a language must speak out of a table for its words to be known in other forms."""
@@ -59,6 +64,19 @@ class HeadingRead:
     """Whether the heading is a field path itself."""
     weak: bool = False
     """Whether something is known and something else beside it is not."""
+    silent: bool = False
+    """Whether the heading is a letter or a number that says nothing."""
+    group: str = ""
+    """The name of the group of columns to which it belongs."""
+    apart: bool = False
+    """Whether it is of somebody who is not the contact of the table."""
+    moved: str = ""
+    """The heading of the neighbour, where all headings stand a column off."""
+
+    @property
+    def said(self) -> str:
+        """The heading, where it says anything."""
+        return "" if self.silent else self.heading
 
     @property
     def best(self) -> Meant | None:
@@ -66,19 +84,50 @@ class HeadingRead:
         return self.meant[0] if self.meant else None
 
 
-def read_headings(headings: Sequence[str]) -> list[HeadingRead]:
-    """Read the headings of one table together: its language is told from all of them."""
+def read_headings(
+    headings: Sequence[str], persons: Sequence[float] | None = None
+) -> list[HeadingRead]:
+    """Read the headings of one table together: its language is told from all of them.
+
+    `persons` are the shares of names of people in the cells of the columns, where they were looked
+    at.
+    """
     strip = _shared_beginning(headings)
-    worded = [_worded(heading, strip) for heading in headings]
-    prior = _languages(worded)
+    found = worded(headings, lambda heading: _worded(heading, strip))
+    prior = _languages([each.words for each in found])
+
+    def reading(words: Sequence[str]) -> str:
+        read = _read("", words, prior)
+        if read.best is None:
+            return ""
+        if read.weak:
+            return "?"
+        if read.best.paths:
+            path = read.best.paths[0]
+            return f"{path.field}/{path.part}".rstrip("/")
+        return read.best.sort
+
+    if persons is not None:
+        tell_people(found, reading, persons)
+    tell_groups(found, reading)
     paths = [_as_path(heading) for heading in headings]
     ours = _are_paths(headings, paths)
     return [
         HeadingRead(heading.strip(), (path,), is_path=True)
         if path is not None and (ours or "/" in heading)
-        else _read(heading.strip(), words, prior)
-        for heading, words, path in zip(headings, worded, paths, strict=True)
+        else _as_told(_read(heading.strip(), each.words, prior), each)
+        for heading, each, path in zip(headings, found, paths, strict=True)
     ]
+
+
+def _as_told(read: HeadingRead, told: Worded) -> HeadingRead:
+    """A heading as what the whole table tells of it."""
+    meant = (Meant("custom", cost=0.0),) if told.apart else read.meant
+    if told.place:
+        meant = tuple(each.at_place(told.place) for each in meant)
+    return replace(read, meant=meant, unknown=() if told.apart else read.unknown,
+                   weak=read.weak and not told.apart, silent=told.silent,
+                   group=told.group or told.person, apart=told.apart)  # fmt: skip
 
 
 def languages_of(headings: Sequence[str]) -> dict[str, float]:
@@ -164,6 +213,24 @@ def _languages(worded: Sequence[Sequence[str]]) -> dict[str, float]:
 
 
 def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> HeadingRead:
+    read = _as_it_stands(heading, words, prior)
+    if not read.unknown or (read.meant and not read.weak):
+        return read
+    guessed: dict[object, Meant] = {}
+    languages = frozenset(each for each, share in prior.items() if share >= _SPOKEN)
+    for unknown in read.unknown[:2]:
+        for near in near_words(unknown, languages):
+            tried = [near if word == unknown else word for word in words]
+            for meant in _as_it_stands(heading, tried, prior).meant[:2]:
+                if meant.sort == "field" and meant.cost < _UNKNOWN and meant.paths not in guessed:
+                    guessed[meant.paths] = replace(meant.dearer(_GUESSED), guessed=near)
+    if not guessed:
+        return read
+    return replace(read, meant=(*read.meant, *guessed.values()))
+
+
+def _as_it_stands(heading: str, words: Sequence[str], prior: dict[str, float]) -> HeadingRead:
+    """A heading read without a guess at words that are not known."""
     best: dict[object, Meant] = {}
     unknown: tuple[str, ...] = ()
     least = 99.0
@@ -182,6 +249,8 @@ def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> Headin
                 continue
             far = sum(_foreign(languages, prior) for _, languages in chosen)
             meant = meant.dearer(cost + far)
+            if meant.joined and all(word in _NUMBER_WORDS for word in words):
+                meant = replace(meant, bare=True)
             place = (meant.sort, meant.paths, meant.uses, meant.position, meant.part)
             if place not in best or best[place].cost > meant.cost:
                 best[place] = meant

@@ -40,11 +40,23 @@ class Meant:
     part: str = ""
     joined: bool = False
     """Whether the cell is put behind that of another column (a house number)."""
+    bare: bool = False
+    """Whether the heading says number, and nothing of a house."""
+    guessed: str = ""
+    """The known word that was taken for one that is mistyped or cut short."""
 
     @property
     def path(self) -> FieldPath | None:
         """Where the cells go, where it is one place."""
         return self.paths[0] if len(self.paths) == 1 else None
+
+    def at_place(self, position: int) -> Meant:
+        """The same at a place among several, where it has none of its own."""
+        if not self.paths or self.position or any(path.position or path.uses for path in
+                                                  self.paths):  # fmt: skip
+            return self
+        paths = tuple(replace(path, position=position) for path in self.paths)
+        return replace(self, position=position, paths=paths)
 
     def dearer(self, cost: float) -> Meant:
         """The same, more far-fetched."""

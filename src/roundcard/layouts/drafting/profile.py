@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from roundcard.layouts.drafting.cells import cell_kind
 from roundcard.layouts.drafting.words import tokens
@@ -17,12 +18,17 @@ MOST_DISTINCT = 5_000
 _LOOKED_AT = 1_200
 """Distinct values whose kinds are told each; beyond them of one in forty."""
 _SAMPLES = 5
+_FEW_WORDS = 4
+"""How often each value stands in a column of a few words, on average."""
 GARBLED = re.compile(
     r"Ã[\u0080-\u00bf©¨ª«¤¶¼±³§ŸŠœ‰]|Â[\u00a0-\u00bf]|â€[™œ\u009d“”¦–]|Ð[°-¿]|Å[‚›¼¡\u00ad]|\ufffd|ï»¿"
 )
 """UTF-8 that was read as Western European, and characters that were given up."""
 SCIENTIFIC = re.compile(r"^\d(?:[.,]\d+)?[eE]\+\d{1,3}$", re.MULTILINE)
 _NUMBERS = re.compile(r"\d+")
+_NUMBERED = re.compile(r"^\d{1,5}\s?[a-z]?\b|\d{1,5}\s?[a-z]?(?:\s?[-/]\s?\d{1,4}[a-z]?)?$",
+                       re.IGNORECASE)  # fmt: skip
+_COUNTED = 40
 
 
 @dataclass(slots=True)
@@ -68,6 +74,33 @@ class ColumnProfile:
     _looked: int = 0
     _batches: int = 0
     _differing: float = 0.0
+
+    @property
+    def small(self) -> float:
+        """The share of the cells that are the same few words in small letters again and again."""
+        words = [value for value in self.values if value[:1].isalpha()]
+        few = self.filled >= _FEW_WORDS * max(len(self.values), 1)
+        if not words or not few or self._more:
+            return 0.0
+        return sum(value == value.lower() != value.upper() for value in words) / len(words)
+
+    @property
+    def numbered(self) -> float:
+        """The share of the first distinct values of more than a word that end or begin with a
+        number, as streets do with theirs."""
+        words = [value for value in list(self.values)[:_LOOKED_AT] if " " in value.strip()]
+        if not words:
+            return 0.0
+        return sum(bool(_NUMBERED.search(value.strip())) for value in words) / len(words)
+
+    @property
+    def counting(self) -> bool:
+        """Whether the first values are 1, 2, 3 and so on in the order of the rows."""
+        first = [value.strip() for value in list(self.values)[:_COUNTED]]
+        if len(first) < 3 or not all(value.isascii() and value.isdecimal() for value in first):
+            return False
+        steps = [int(b) - int(a) for a, b in pairwise(first)]
+        return sum(step == 1 for step in steps) >= 0.9 * len(steps)
 
     @property
     def told(self) -> int:

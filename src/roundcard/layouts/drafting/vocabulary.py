@@ -14,6 +14,7 @@ from importlib import resources
 from typing import Any
 
 from roundcard.layouts.drafting.words import spellings, tokens
+from roundcard.values.latin import latin
 
 LONGEST = 6
 """Words in the longest phrase that is looked for."""
@@ -80,6 +81,7 @@ def compile_words() -> dict[str, Any]:
                 for phrase in spellings(word):
                     phrases.setdefault(phrase, {}).setdefault(key, set()).add(language)
     _add_glued(phrases)
+    _add_latin(phrases)
     keys = list(dict.fromkeys(key for said in phrases.values() for key in said))
     sets = list(dict.fromkeys(" ".join(sorted(languages)) for said in phrases.values()
                               for languages in said.values()))  # fmt: skip
@@ -115,6 +117,19 @@ def _countries(languages: Iterable[str]) -> set[str]:
         "deu", "gbr", "fra", "nld", "aut", "che", "ita", "esp", "prt", "swe", "nor", "dnk", "fin",
         "pol", "cze", "jpn", "chn", "bel", "irl",
     }  # fmt: skip
+
+
+def _add_latin(phrases: dict[str, dict[str, set[str]]]) -> None:
+    """Add phrases of other alphabets in Latin letters, as they are typed where there are no
+    others."""
+    for phrase, keys in list(phrases.items()):
+        said = latin(phrase)
+        if said == phrase or not said.isascii() or len(said) < 3:
+            continue
+        for form in {said, said.replace("kh", "h"), said.replace("iya", "ia")}:
+            there = phrases.setdefault(form, {})
+            for key, languages in keys.items():
+                there.setdefault(key, set()).update(languages)
 
 
 def _add_glued(phrases: dict[str, dict[str, set[str]]]) -> None:

@@ -8,10 +8,10 @@ of their own: only the commonest family names are known.
 from __future__ import annotations
 
 import re
+import tomllib
 import unicodedata
 from functools import cache, lru_cache
-
-from roundcard.match.word_lists import word_list
+from importlib import resources
 
 _LETTERS = str.maketrans(
     {"а": "a", "б": "b", "в": "v", "г": "g", "д": "d", "е": "e", "ж": "zh", "з": "z", "и": "i",
@@ -54,7 +54,8 @@ def latin(text: str) -> str:
 
 @cache
 def _han() -> dict[str, str]:
-    return dict(zip(*(word_list(name) for name in ("han", "han_said")), strict=True))
+    told = tomllib.loads((resources.files(__package__) / "han.toml").read_text("utf-8"))
+    return dict(zip(told["han"].split(), told["han_said"].split(), strict=True))
 
 
 def _one(char: str) -> str:

@@ -1,0 +1,79 @@
+"""Words of headings that are not known as they stand: mistyped, or cut short.
+
+What they may be is a guess that only the cells can bear out.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from functools import cache, lru_cache
+
+from rapidfuzz.distance import OSA
+
+from roundcard.layouts.drafting.vocabulary import vocabulary
+from roundcard.layouts.drafting.words import unspaced
+
+_TYPED = 5
+"""Letters of a word in which one may be wrong."""
+_CUT, _LONGEST_CUT = 3, 6
+"""Letters of a word that was cut short."""
+_VOWELS = frozenset("aeiouyаеиоуыюяєіїαεηιουω")
+_MOST = 4
+_NO_FIELD = ("custom", "is/", "cell/")
+
+
+@cache
+def _by_letter() -> dict[str, list[str]]:
+    """Single words of fields, by their first letter."""
+    found: dict[str, list[str]] = defaultdict(list)
+    for phrase, keys in vocabulary().phrases.items():
+        if len(phrase) >= _CUT and " " not in phrase and not unspaced(phrase) and any(
+            not key.startswith(_NO_FIELD) for key in keys
+        ):  # fmt: skip
+            found[phrase[0]].append(phrase)
+    return found
+
+
+@lru_cache(maxsize=2048)
+def near_words(word: str, languages: frozenset[str]) -> tuple[str, ...]:
+    """Known words of some languages (all where there are none) that a word may be, the nearest
+    first; at the most four."""
+    if not word.isalpha() or len(word) < _CUT:
+        return ()
+    rated = []
+    for phrase in {*_by_letter().get(word[0], ()), *_turned(word)}:
+        spoken = {each for said in vocabulary().phrases[phrase].values() for each in said}
+        if languages and not spoken & languages:
+            continue
+        far = _far(word, phrase)
+        if far is not None:
+            rated.append((far, abs(len(phrase) - len(word)), phrase))
+    return tuple(phrase for _, _, phrase in sorted(rated)[:_MOST])
+
+
+def _turned(word: str) -> list[str]:
+    """Words that begin with the second letter of a word, the first two turned."""
+    return [each for each in _by_letter().get(word[1], ()) if each[:2] == word[1::-1]]
+
+
+def _far(word: str, phrase: str) -> int | None:
+    """How far a word is from a known one; None where it cannot be that."""
+    if len(word) >= _TYPED and len(phrase) >= _TYPED:
+        if OSA.distance(word, phrase, score_cutoff=1) <= 1:
+            return 0
+        if phrase.startswith(word):
+            return 1
+    if not _CUT <= len(word) <= _LONGEST_CUT or len(phrase) <= len(word) or word[0] != phrase[0]:
+        return None
+    if phrase.startswith(word) and len(word) > _CUT:
+        return 1
+    rest = iter(phrase)
+    if all(char in rest for char in word) and _consonants(word) >= len(word) - 1:
+        inner = "".join(char for char in phrase if char not in _VOWELS)
+        said = "".join(char for char in word if char not in _VOWELS)
+        return 2 if inner.startswith(said) or inner.endswith(said[-1:]) else None
+    return 3 if phrase.startswith(word) else None
+
+
+def _consonants(word: str) -> int:
+    return sum(char not in _VOWELS for char in word)

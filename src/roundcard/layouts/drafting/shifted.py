@@ -1,0 +1,51 @@
+"""Headings that all stand a column beside their cells."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from roundcard.layouts.drafting.evidence import class_of, for_and_against
+from roundcard.layouts.drafting.heading_parser import HeadingRead
+from roundcard.layouts.drafting.profile import ColumnProfile
+
+_BETTER = 3
+"""Columns more that must fit for all headings to be read a column off."""
+_CONTRADICTED = 2
+_MOST = 0.5
+
+
+def moved_back(
+    reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> list[HeadingRead]:
+    """The headings as they are meant: each for the cells of its neighbour, where a heading is
+    missing at the other end and the cells fit much better so."""
+    ways = []
+    if len(reads) > 3 and not reads[-1].heading:
+        ways.append([_nothing(), *reads[:-1]])
+    if len(reads) > 3 and not reads[0].heading:
+        ways.append([*reads[1:], _nothing()])
+    good, bad = _fit(reads, profiles)
+    for way in ways:
+        better, worse = _fit(way, profiles)
+        if bad >= _CONTRADICTED and better >= good + _BETTER and worse < bad:
+            return [replace(read, heading=own.heading, moved=read.heading)
+                    for read, own in zip(way, reads, strict=True)]  # fmt: skip
+    return list(reads)
+
+
+def _nothing() -> HeadingRead:
+    return HeadingRead("", ())
+
+
+def _fit(reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]) -> tuple[int, int]:
+    """How many columns hold what their headings say, and how many contradict it."""
+    good = bad = 0
+    for read, profile in zip(reads, profiles, strict=True):
+        best = read.best
+        if best is None or not best.paths or not profile.told:
+            continue
+        agree, against = for_and_against(class_of(best.paths[0]), profile)
+        good += agree >= _MOST
+        bad += against >= _MOST and against > agree
+    return good, bad

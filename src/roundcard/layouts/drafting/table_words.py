@@ -1,0 +1,218 @@
+"""What the headings of a table say as a whole, before each of them is read for itself.
+
+Garbled headings are read as they were meant; numbers count from 1 though they may begin at 0; words
+that name a group of columns and no field are taken off; and it is told whose data the table holds
+where its headings name several people.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from roundcard.layouts.drafting.profile import GARBLED
+from roundcard.layouts.drafting.vocabulary import vocabulary
+
+_PEOPLE = ("is/someone-else", "related/")
+_LEAST_SILENT = 0.6
+"""The share of headings of one letter, or of a word for column, from which none says anything."""
+_COLUMN = frozenset(("column", "col", "field", "spalte", "colonne", "columna", "feld", "kolom"))
+_ADDRESSED = frozenset(("ship", "shipping", "bill", "billing", "invoice", "order", "delivery"))
+"""Words that may name somebody else, and before the parts of an address name that address."""
+_LINKING = frozenset(("of", "the", "s", "s'", "de", "des", "der", "von", "van", "del"))
+_WHICH = frozenset("abcd123456")
+_LONGEST_PERSON = 3
+_NAMED = 0.5
+"""The share of names in the cells of a column that holds people, whatever its heading says."""
+_MOST_WORDS = 14
+_NAMES, _MEANS = ("name",), ("phone", "email")
+
+Reading = Callable[[Sequence[str]], str]
+"""What some words mean in a table's languages: the field of it, ``?`` where that is not sure, and
+nothing where they mean nothing together."""
+
+
+@dataclass(slots=True)
+class Worded:
+    """The words of a heading as they are to be read."""
+
+    words: list[str]
+    silent: bool = False
+    """Whether the heading is a letter or a number that says nothing."""
+    group: str = ""
+    """What its words begin with that is the name of a group of columns."""
+    person: str = ""
+    """Whom it names beside the contact; empty for the contact."""
+    apart: bool = False
+    """Whether it is of somebody who is not the contact of the table."""
+    place: int = 0
+    """The number of its group among those that hold the same."""
+    tokens: list[str] = field(default_factory=list)
+    """All its words."""
+
+
+def readable(heading: str) -> str:
+    """A heading as it was meant, where it is text of UTF-8 that was read in another character
+    set."""
+    if heading.isascii() or not GARBLED.search(heading):
+        return heading
+    import ftfy  # heavy, and seldom needed
+
+    return ftfy.fix_encoding(heading)
+
+
+def worded(headings: Sequence[str], split: Callable[[str], list[str]]) -> list[Worded]:
+    """The words of all headings; `split` gives those of one."""
+    found = [Worded(split(readable(heading))) for heading in headings]
+    for each in found:
+        each.tokens = list(each.words)
+    _silence(found)
+    _count_from_one(found)
+    return found
+
+
+def _silence(found: Sequence[Worded]) -> None:
+    """Headings of one letter each, or numbered columns, say nothing."""
+    said = [each for each in found if each.words]
+    dumb = [each for each in said if _is_dumb(each.words)]
+    if len(dumb) > 1 and len(dumb) >= _LEAST_SILENT * len(said):
+        for each in dumb:
+            each.words, each.silent = [], True
+
+
+def _is_dumb(words: Sequence[str]) -> bool:
+    if len(words) == 1:
+        return words[0].isdecimal() or (len(words[0]) == 1 and words[0].isascii())
+    return len(words) == 2 and words[0] in _COLUMN and (words[1].isdecimal() or len(words[1]) == 1)
+
+
+def _count_from_one(found: Sequence[Worded]) -> None:
+    """Numbers of a group that begins at 0 count from 1."""
+    first: dict[tuple[str, ...], list[tuple[Worded, int]]] = defaultdict(list)
+    for each in found:
+        for at, word in enumerate(each.words):
+            if word.isdecimal() and at:
+                first[tuple(each.words[:at])].append((each, at))
+    for places in first.values():
+        if any(int(each.words[at]) == 0 for each, at in places):
+            for each, at in places:
+                each.words[at] = str(int(each.words[at]) + 1)
+
+
+# ── Whose data ───────────────────────────────────────────────────────────────────────────────────
+
+
+def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[float]) -> None:
+    """Tell whose data the columns hold; `persons` are the shares of names of people in
+    their cells.
+
+    The contact of a table is whom no word names, if there is a name, number or address of such;
+    otherwise the one of those
+    who are named that has a name and most numbers and addresses, the first of equal ones.
+    """
+    people: dict[str, list[int]] = defaultdict(list)
+    rest: dict[int, list[str]] = {}
+    for at, each in enumerate(found):
+        person, words = _person(each.words)
+        people[person].append(at)
+        rest[at] = words
+    if len(people) < 2 and "" in people:
+        return
+    merits = {}
+    for person, columns in people.items():
+        fields = [reading(rest[at]) if rest[at] else "" for at in columns]
+        named = any(each.partition("/")[0] in _NAMES for each in fields) or any(
+            persons[at] >= _NAMED and (not person or not rest[at]) for at in columns
+        )
+        means = sum(each.partition("/")[0] in _MEANS for each in fields)
+        merits[person] = (named, means)
+    plain = merits.get("", (False, 0))
+    if any(plain) or not any(named and len(people[person]) > 1 for person, (named, _) in
+                           merits.items()):  # fmt: skip
+        return
+    chosen = max((each for each in people if each), key=lambda each: merits[each])
+    for person, columns in people.items():
+        for at in columns:
+            if not person:
+                continue
+            found[at].person = person
+            if person == chosen:
+                found[at].words = rest[at] or ["name"]
+            else:
+                found[at].apart = True
+
+
+def _person(words: Sequence[str]) -> tuple[str, list[str]]:
+    """Whom a heading names beside the contact, and the words without that."""
+    phrases = vocabulary().phrases
+    for start in range(min(len(words), _MOST_WORDS)):
+        for size in range(min(_LONGEST_PERSON, len(words) - start), 0, -1):
+            phrase = " ".join(words[start : start + size])
+            keys = phrases.get(phrase, {})
+            if not (phrase == "owner" or any(key.startswith(_PEOPLE) for key in keys)):
+                continue
+            end = start + size
+            which = ""
+            if end < len(words) and words[end] in _WHICH:
+                which, end = words[end], end + 1
+            left = [*words[:start], *words[end:]]
+            while left and left[-1] in _LINKING:
+                left.pop()
+            while left and left[0] in _LINKING:
+                left.pop(0)
+            return f"{phrase} {which}".strip(), left
+    return "", list(words)
+
+
+# ── Groups of columns ────────────────────────────────────────────────────────────────────────────
+
+
+def tell_groups(found: Sequence[Worded], reading: Reading) -> None:
+    """Take off what runs of columns begin with where they say nothing with it, and something
+    without; number the groups that hold the same parts of addresses."""
+    at = 0
+    while at < len(found):
+        end = at + 1
+        first = found[at].words[:1]
+        while first and end < len(found) and found[end].words[:1] == first:
+            end += 1
+        person = _person(found[at].words)[0]
+        if first and end - at > 1 and (not person or person in _ADDRESSED):
+            _take_off(found[at:end], reading)
+        at = end
+    _number(found, reading)
+
+
+def _take_off(run: Sequence[Worded], reading: Reading) -> None:
+    better = []
+    for each in run:
+        rest = each.words[1:]
+        told = reading(each.words)
+        without = reading(rest) if rest else ""
+        better.append(told in ("", "?", "custom") and (
+            not rest or (without not in ("", "?", "custom"))))  # fmt: skip
+    worth = sum(good and len(each.words) > 1 for good, each in zip(better, run, strict=True))
+    if not worth or sum(better) < 2:
+        return
+    for each, good in zip(run, better, strict=True):
+        rest = each.words[1:]
+        if good or (2 * sum(better) > len(run) and rest
+                    and reading(rest) not in ("", "?", "custom")):  # fmt: skip
+            each.group, each.words = each.words[0], rest
+
+
+def _number(found: Sequence[Worded], reading: Reading) -> None:
+    """Number groups of one kind that have no numbers of their own."""
+    groups: dict[str, Counter[str]] = {}
+    for each in found:
+        if each.group and not any(word.isdecimal() for word in each.words):
+            told = reading(each.words)
+            if told.startswith("address/"):
+                groups.setdefault(each.group, Counter())[told] += 1
+    if len(groups) < 2:
+        return
+    names = list(groups)
+    for each in found:
+        if each.group in groups:
+            each.place = names.index(each.group) + 1
