@@ -187,3 +187,42 @@ def test_what_breaks_down_on_one_value_ends_no_run(
     assert done.code == 0, done.err
     assert "white-space: the rule broke down on it (AttributeError); left as it is" in done.err
     assert "Ada  Weir" in (tmp_path / "o.csv").read_text("utf-8")
+
+
+def test_a_list_before_anything_is_written_and_sure_changes_alone(run: Run, tmp_path: Path) -> None:
+    rows = (
+        "Name,Phone,Born\nAda Weir,07700900123,spring 1980\n Bo Lock,+44 20 7946 0018,1980-01-02\n"
+    )
+    (tmp_path / "a.csv").write_text(rows, "utf-8")
+    clean = ("clean", "a.csv", "b.csv", "--region", "GB", "--changes", "c.csv")
+    assert run(*clean, "--dry-run").code == 0
+    assert not (tmp_path / "b.csv").exists()
+    listed = list(csv.DictReader((tmp_path / "c.csv").read_text("utf-8-sig").splitlines()))
+    assert [row["sureness"] for row in listed] == sorted(
+        (row["sureness"] for row in listed), reverse=True)  # fmt: skip
+    assert {(row["rule"], row["done"]) for row in listed} >= {
+        ("date-words", "left"), ("phone-form", "changed"), ("white-space", "changed")}  # fmt: skip
+    assert run(*clean, "--sure-only", "--force").code == 0
+    text = (tmp_path / "b.csv").read_text("utf-8")
+    assert "07700900123" in text
+    assert "\nBo Lock" in text.replace("\r", "")
+
+
+COLUMNS = [  # what the columns hold, and whether two numbers in a cell are taken apart
+    (("phone", "phone/2"), ["+44 1632 960777", "+44 1632 960778"]),
+    (("phone", "note"), ["+44 1632 960777 / +44 1632 960778", ""]),
+]
+
+
+@pytest.mark.parametrize(("holds", "cells"), COLUMNS)
+def test_what_is_several_goes_apart_where_there_are_columns(
+    run: Run, tmp_path: Path, holds: tuple[str, str], cells: list[str]
+) -> None:
+    (tmp_path / "a.csv").write_text("N,P,Q\nAda,01632 960777 / 01632 960778,\n", "utf-8")
+    columns = zip("NPQ", ("name/full", *holds), strict=True)
+    (tmp_path / "l.toml").write_text('name = "l"\n' + "".join(
+        f'[[column]]\nheading = "{heading}"\nholds = "{path}"\n' for heading, path in columns),
+        "utf-8")  # fmt: skip
+    assert run("clean", "a.csv", "b.csv", "--layout", "l.toml", "--region", "GB").code == 0
+    rows = list(csv.reader((tmp_path / "b.csv").read_text("utf-8").splitlines()))
+    assert rows[1][1:] == cells

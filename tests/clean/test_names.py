@@ -14,6 +14,7 @@ from roundcard.clean.rules import chosen
 from roundcard.clean.splitting import split_name
 
 CASED = [
+    ("DEMİR", "Demir"),
     ("ADA WEIR", "Ada Weir"),
     ("ada weir", "Ada Weir"),
     ("O'DWYER", "O'Dwyer"),
@@ -64,6 +65,11 @@ SAME_CASE = [
 ]  # fmt: skip
 
 WESTERN = [
+    ("Joan Quer i Puig", "given Joan · family Quer i Puig"),
+    ("José Ortega y Gasset", "given José · family Ortega y Gasset"),
+    ("Cathal Ó Faoláin", "given Cathal · family Ó Faoláin"),
+    ("Снегирёва Ольга Савельевна", "given Ольга · additional Савельевна · family Снегирёва"),
+    ("Ivan Petrovich Sidorov", "given Ivan · additional Petrovich · family Sidorov"),
     ("Ada Weir", "given Ada · family Weir"),
     ("Ada Mary Weir", "given Ada · additional Mary · family Weir"),
     ("Mary Ann Weir", "given Mary · additional Ann · family Weir"),
@@ -101,6 +107,9 @@ WITH_COMMA = [
     ("Nagy, István", "given István · family Nagy"),
 ]
 TITLES = [
+    ("Dr.-Ing. habil. Jörg Wendel", "prefix Dr.-Ing. habil. · given Jörg · family Wendel"),
+    ("Freiherr Otto von Hagen", "prefix Freiherr · given Otto · family von Hagen"),
+    ("The Hon. Ada Quern", "prefix The Hon. · given Ada · family Quern"),
     ("Mrs Dilys Eelbrook", "prefix Mrs · given Dilys · family Eelbrook"),
     ("Dr. Liz MacSluice", "prefix Dr. · given Liz · family MacSluice"),
     ("DR ELIZABETH MACSLUICE OBE",
@@ -147,12 +156,14 @@ OTHER_ORDERS = [
     ("남궁민수", "family 남궁 · given 민수"),
     ("アンナ・シュミット", "family シュミット · given アンナ"),
 ]
-LEFT_WHOLE = [
+LEFT_WHOLE = ["Reception Desk", "Autohaus Brehm", "Ristorante da Gino",
     "Cher", "Withy Canal Trust", "Pumphouse Brewery", "Weir Ltd", "Weir & Sons Ltd", "Weir GmbH",
     "Gesamtschule am Kanal", "The Lock House", "株式会社水門", "水門小学校", "Sir Elton", "", "42",
     "lock.keeper.42@example.org", "Boat 7", "Mrs", "Pumphouse Brewery (Mr Fenwater)",
 ]  # fmt: skip
 IN_DOUBT = [
+    ("Family Whitby", "a household"),
+    ("Klaus u. Petra Sommer", "two people in one name"),
     ("Bob & Peggy Poundstone", "two people in one name: Bob Poundstone and Peggy Poundstone"),
     ("Mr and Mrs Weir", "two people in one name: Mr Weir and Mrs Weir"),
     ("Herr und Frau Weber", "two people in one name: Herr Weber and Frau Weber"),
@@ -166,7 +177,6 @@ IN_DOUBT = [
     ("Tanaka Jun", "which word is the family name"),
     ("Wang Wei", "which word is the family name"),
     ("María García López", "which words are the family name"),
-    ("José Ortega y Gasset", "which words are the family name"),
     ("Maria de Fátima Silva", "which words are the family name"),
     ("Ada Weir, London", "behind the comma"),
     ("Weir, Ada, Tom, Bo", "several commas"),
@@ -174,6 +184,7 @@ IN_DOUBT = [
     ("水門陽子", "without a space"),
 ]
 WHERE_TOLD = [
+    ("M. Jean-Luc Perrault", "FR", "", "prefix M. · given Jean-Luc · family Perrault"),
     ("Nagy István", "HU", "", "given István · family Nagy"),
     ("Nagy István", "", "family", "given István · family Nagy"),
     ("Ada Weir", "", "family", "given Weir · family Ada"),

@@ -230,3 +230,18 @@ def test_all_rules_together_lose_nothing_and_do_it_once(
     for rule in SHAPING:
         list(rule.work(contact, around))
     assert [(prop.head, prop.value) for prop in contact.properties] == before
+
+
+APART = [
+    ("email-apart", "EMAIL:a@x.test; b@y.test", ["EMAIL:a@x.test", "EMAIL:b@y.test"]),
+    ("email-apart", "EMAIL:a@x.test b@y.test", ["EMAIL:a@x.test", "EMAIL:b@y.test"]),
+    ("email-apart", "EMAIL:a@x.test (b@y.test)", ["EMAIL:a@x.test (b@y.test)"]),
+    ("url-apart", "URL:www.x.test https://y.test/a,b", ["URL;VALUE=text:www.x.test", "URL:https://y.test/a,b"]),
+    ("url-apart", "URL:www.x.test/a.b", ["URL;VALUE=text:www.x.test/a.b"]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("rule", "line", "after"), APART)
+def test_several_addresses_in_one_value(rule: str, line: str, after: list[str]) -> None:
+    made = cleaned(["FN:Ada", line], rule)
+    assert [each for each in made if each.startswith(line[:3])] == after

@@ -71,8 +71,10 @@ def test_what_is_folded_or_split_can_be_refused() -> None:
 def test_rules_are_chosen_by_name() -> None:
     assert [rule.name for rule in chosen(["garbled"], [])] == ["garbled"]
     assert "garbled" not in [rule.name for rule in chosen([], ["garbled"])]
-    assert "name-split" not in [rule.name for rule in chosen([], [], grow=False)]
-    assert [rule.name for rule in chosen(["name-split"], [], grow=False)] == ["name-split"]
+    assert "name-split" not in [rule.name for rule in chosen([], [], has_room=lambda _: False)]
+    assert [rule.name for rule in chosen(["name-split"], [], has_room=lambda _: False)] == [
+        "name-split"
+    ]
     with pytest.raises(UsageError, match="did you mean 'garbled'"):
         chosen(["gabled"], [])
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import closing
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -33,6 +34,8 @@ class CleanPlan:
     """Whether the table keeps its columns, so that no rule makes values that need others."""
     this_year: int = 0
     """No birthday is after it; 0 where it is not known."""
+    sure_only: bool = False
+    """Whether changes that are not sure are only reported."""
 
 
 @dataclass(frozen=True, slots=True, repr=False)
@@ -63,13 +66,14 @@ def clean_books(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
         listed = None
         if wanted.changes is not None:
             spare_originals(wanted.changes, (each.path for each in sources))
-            if not plan.dry_run:
-                listed = files.file(wanted.changes, force=plan.force)
-        told = Changes([each.name for each in sources], listed)
-        step = cleaning(plan, wishes, this_year=wanted.this_year, tell=told.tell,
-                        keeps_layout=wanted.keeps_layout, refused=refused)  # fmt: skip
-        whole = replace(plan, steps=[step, *plan.steps], on_pass=told.begin)
-        written = convert_into(files, whole, watch)
+            listed = files.file(wanted.changes, force=plan.force)
+        with closing(Changes([each.name for each in sources], listed)) as told:
+            step = cleaning(plan, wishes, this_year=wanted.this_year, tell=told.tell,
+                            keeps_layout=wanted.keeps_layout, sure_only=wanted.sure_only,
+                            refused=refused)  # fmt: skip
+            whole = replace(plan, steps=[step, *plan.steps], on_pass=told.begin)
+            written = convert_into(files, whole, watch)
+            told.end()
         files.commit()
     return CleanReport(written.report, told)
 

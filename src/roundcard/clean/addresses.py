@@ -22,6 +22,10 @@ _AMERICAN_ALL = re.compile(r"(.+\S)\s+([A-Z]{2})\s+(\d{5}(?:-\d{4})?|[A-Z]\d[A-Z
 _JAPANESE = re.compile(
     r"〒?\s?(\d{3}-\d{4})\s?(東京都|北海道|(?:京都|大阪)府|[^\s\d]{2,3}県)([^\s\d]+?[市区町村])(\S.*)"
 )
+_UNIT = re.compile(
+    r"(?:unit|flat|suite|apt\.?|apartment|level|floor|room|shop|lot|top|wohnung|whg\.?)\s*\S{1,5}",
+    re.IGNORECASE,
+)
 _LONGEST_PLACE = 60
 
 
@@ -64,6 +68,8 @@ def address_parts(text: str) -> AddressSplit | None:
         place = place._replace(extended=street.pop(0))
     if len(street) != 1 or len(place.locality) > _LONGEST_PLACE:
         return None
+    if ":" in street[0] or _UNIT.fullmatch(street[0]):
+        return None  # words about the address, or a part of a house alone
     if not _numbered(street[0]) and used < 2:
         return None  # nothing tells a street from a name
     return place._replace(street=street[0], country=country)

@@ -175,6 +175,8 @@ def _uniform(cases: Mapping[str, list[int]]) -> frozenset[str]:
 def _order(told: Counter[str], *, numbers_are: bool) -> str:
     if told["number"] and (numbers_are or told["number"] == told.total()):
         return "number"
+    if told["year"] and not told["month"]:
+        return "year"  # none of the others speaks against it: 31 and less may be years, too
     if told["day"] and told["month"]:
         return "mixed"
     for order in ("day", "month"):

@@ -6,6 +6,7 @@ import csv
 from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
+from tempfile import SpooledTemporaryFile
 
 from roundcard.books.hidden import AtomicFile
 from roundcard.books.transaction import Stream
@@ -14,8 +15,11 @@ from roundcard.errors import PlanError, SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.formats.sheets import guarded, unguarded
 
-HEADINGS = ["source", "record", "field", "before", "after", "rule", "sureness", "doubt", "refuse"]
+HEADINGS = ["source", "record", "field", "before", "after", "rule", "sureness", "doubt", "done",
+            "refuse"]  # fmt: skip
 _SAMPLES = 3
+_IN_MEMORY = 1 << 20
+"""Octets of the list that are kept in memory, and written at once."""
 
 
 class Changes:
@@ -31,6 +35,7 @@ class Changes:
         self.samples: dict[str, list[Change]] = {}
         self._file = listed
         self._writer = CsvWriter(Dialect())
+        self._sure = SpooledTemporaryFile(_IN_MEMORY)  # noqa: SIM115  # it lives as long as this
         self.begin()
 
     def begin(self) -> None:
@@ -43,6 +48,19 @@ class Changes:
             self._file.restart()
             self._writer = CsvWriter(Dialect())
             self._file.write(self._writer.encode([HEADINGS]))
+            self._sure.seek(0)
+            self._sure.truncate()
+
+    def end(self) -> None:
+        """No more changes come: what is sure is listed behind what is not. Raises `TargetError`."""
+        if self._file is not None:
+            self._sure.seek(0)
+            while octets := self._sure.read(_IN_MEMORY):
+                self._file.write(octets)
+
+    def close(self) -> None:
+        """Give back what the list needed."""
+        self._sure.close()
 
     def tell(self, change: Change) -> None:
         """One change or doubt."""
@@ -55,8 +73,13 @@ class Changes:
         if self._file is not None:
             source = self.sources[change.source] if change.source < len(self.sources) else ""
             row = [source, str(change.record), change.path, change.before, change.after,
-                   change.rule, "unsure" if change.doubt else "sure", change.doubt, ""]  # fmt: skip
-            self._file.write(self._writer.encode([list(map(guarded, row))]))
+                   change.rule, "unsure" if change.doubt else "sure", change.doubt,
+                   "changed" if changed else "left", ""]  # fmt: skip
+            octets = self._writer.encode([list(map(guarded, row))])
+            if change.doubt:
+                self._file.write(octets)
+            else:
+                self._sure.write(octets)
 
 
 def refused_in(path: Path) -> frozenset[Refused]:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+import unicodedata
+from urllib.parse import unquote
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 from roundcard.errors import nearest
@@ -11,6 +13,8 @@ _NAMED = re.compile(r"[^<>@]*<\s*([^<>\s]+@[^<>\s]+)\s*>[.;,]?")
 _ADDRESS = re.compile(
     r"[^\s@<>()\[\],;:\"\\]{1,64}@(?:[^\W_](?:[\w-]{0,61}[^\W_])?\.)+[^\W\d_]{2,63}"
 )
+_BRACKETED = re.compile(r"[^\[\](){}@]*[\[({]\s*([^\[\](){}\s]+@[^\[\](){}\s]+)\s*[\])}]")
+_LABEL = re.compile(r"^(?:e-?mail|mail|e|courriel|correo|e-?post)\s*[:=]\s*", re.IGNORECASE)
 _USUAL_ENDS = ("com", "org", "net", "edu", "info", "co.uk", "org.uk", "de", "fr", "it", "es", "nl",
                "eu", "ch", "at", "be", "se", "no", "dk", "fi", "pl", "cz", "jp")  # fmt: skip
 _SLIPS = {"con", "cmo", "ocm", "comm", "orgg", "ogr", "rog", "nte", "ner", "nett", "cpm", "vom"}
@@ -24,10 +28,11 @@ def email_form(text: str, _: Around) -> Verdict:
     """
     if text.islower() and text[0] != "'" and _ADDRESS.fullmatch(text):
         return LEFT
-    made = text.strip().strip(",;")
+    made = unicodedata.normalize("NFKC", text).strip().strip(",;")
+    made = _LABEL.sub("", made)
     if made[:7].lower() == "mailto:":
-        made = made[7:].partition("?")[0]
-    if found := _NAMED.fullmatch(made):
+        made = unquote(made[7:].partition("?")[0])
+    if found := _NAMED.fullmatch(made) or _BRACKETED.fullmatch(made):
         made = found[1]
     made = made.strip("<>'\" \t").rstrip(".,;:")
     made = re.sub(r"\s*@\s*", "@", made)

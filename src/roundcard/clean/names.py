@@ -14,6 +14,10 @@ _PARTICLES = frozenset(
      "bin", "ibn", "bint", "ben", "ap", "ab", "y", "e", "und", "i", "o")
 )  # fmt: skip
 """Words inside a name that are small; at its beginning they are as the word is."""
+_LEADING = re.compile(r"^(?:Van|Von|Vom|Zu|Zur|Ter|Ten|De|Den|Der|Del|Dos|Da|Af|Av)"
+                      r"(?: (?:de|der|den|la|las|los|het|'t))?(?= )")  # fmt: skip
+_LARGE_PARTICLES = frozenset(("IT", "US", "BE", "GB", "IE", "CA", "AU"))
+"""Countries in which a family name begins large, whatever its first word is."""
 _LARGE = frozenset(
     ("II", "III", "IV", "VI", "VII", "VIII", "IX", "JR", "SR", "PHD", "MD", "OBE", "MBE", "CBE")
 )
@@ -21,6 +25,7 @@ _SMALL_FORMS = {"JR": "Jr", "SR": "Sr", "PHD": "PhD"}
 _WORD = re.compile(r"[^\W\d_]+(?:['’`][^\W\d_]+)*\.?")
 _MAC = re.compile(r"^(mc)(.{2,})$", re.IGNORECASE)
 _IRISH = re.compile(r"^(o|d|l|dell|all|nell)(['’`])(.+)$", re.IGNORECASE)
+_TURKISH = re.compile("[İĞŞ]")
 _GREEK = re.compile("[\u0370-\u03ff\u1f00-\u1fff]")
 
 
@@ -32,6 +37,8 @@ def name_case(text: str, around: Around) -> Verdict:
         return LEFT
     if around.path in around.uniform:
         made = cased(text)
+        if around.path == "name/family" and around.region not in _LARGE_PARTICLES:
+            made = _LEADING.sub(lambda found: found[0].lower(), made)
         return LEFT if made == text else Verdict(made)
     if text.islower() and len(text) > 3 and around.path.startswith("name/"):
         return Verdict(doubt="it is all in small letters")
@@ -70,6 +77,8 @@ def cased(text: str) -> str:
 
 
 def _cased_word(word: str) -> str:
+    if _TURKISH.search(word):
+        return word[:1] + word[1:].replace("İ", "i").replace("I", "ı").lower()
     if found := _IRISH.match(word):
         return found[1].capitalize() + found[2] + _cased_word(found[3])
     if found := _MAC.match(word):

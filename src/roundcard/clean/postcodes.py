@@ -27,9 +27,11 @@ _SHAPES = {
 _DIGITS = {"DE": 5, "FR": 5, "ES": 5, "IT": 5, "FI": 5, "EE": 5, "HR": 5, "UA": 5, "TR": 5, "MX": 5,
            "KR": 5, "AT": 4, "CH": 4, "BE": 4, "DK": 4, "NO": 4, "HU": 4, "SI": 4, "BG": 4, "LU": 4,
            "AU": 4, "NZ": 4, "RO": 6, "RU": 6, "CN": 6, "SG": 6}  # fmt: skip
-_ZERO_FIRST = {"DE": 5, "FR": 5, "ES": 5, "IT": 5, "US": 5, "FI": 5, "AU": 4, "NO": 4, "NL": 0}
+_ZERO_FIRST = {"DE": 5, "FR": 5, "ES": 5, "IT": 5, "US": 5, "FI": 5, "AU": 4, "NO": 4, "NL": 0,
+               "TR": 5, "HR": 0, "EE": 0, "MX": 5, "KR": 5, "BR": 8, "RO": 6}  # fmt: skip
 """Countries with codes that begin with one zero, and the digits of their codes."""
-_MARKED = re.compile(r"^(?:〒|[A-Z]{1,3}[-–])\s?")
+_MARKED = re.compile(r"^(?:〒|[A-Z]{1,3}(?:\s?[-–]|\s(?=\d{4,5}\b)))\s?")
+_DECIMAL = re.compile(r"(\d{3,6})\.0+")
 
 
 def post_code(text: str, around: Around) -> Verdict:
@@ -40,8 +42,10 @@ def post_code(text: str, around: Around) -> Verdict:
         return LEFT
     plain = unicodedata.normalize("NFKC", text).strip().upper()
     plain = _MARKED.sub("", plain) if country not in ("GB", "IE", "CA") else plain
+    if found := _DECIMAL.fullmatch(plain):
+        plain = found[1]  # a spreadsheet's number
     tight = re.sub(r"[\s.\-–‐]+", "", plain)
-    zeroed = tight.isdecimal() and len(tight) == _ZERO_FIRST.get(country, 0) - 1
+    zeroed = plain.isdecimal() and len(tight) == _ZERO_FIRST.get(country, 0) - 1
     if zeroed and around.at_home:
         tight = "0" + tight
     made = _written(tight, country)

@@ -38,6 +38,8 @@ class Around(NamedTuple):
     """The first of the hundred years in which years of two digits lie; 0 where nobody said."""
     this_year: int = 0
     """The year in which the work is done: no birthday is after it. 0 where it is not known."""
+    sure_only: bool = False
+    """Whether a change that is not sure is only reported."""
 
 
 class Verdict(NamedTuple):
@@ -102,7 +104,10 @@ class Rule:
         """What the rule says of a value. Where it breaks down, the value stays, and is told: one
         value ends no run."""
         try:
-            return self.judge(text, around)
+            found = self.judge(text, around)
+            if around.sure_only and found.doubt and found.text is not None:
+                return Verdict(doubt=found.doubt)
+            return found
         except RoundCardError:
             raise
         except Exception as error:  # whatever it is, the rest goes on

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from roundcard.clean import (
     addresses,
@@ -14,6 +14,7 @@ from roundcard.clean import (
     names,
     phones,
     postcodes,
+    several,
     text,
     urls,
     whole_names,
@@ -22,7 +23,7 @@ from roundcard.clean.rule import AnyRule, Reshaping, Rule
 from roundcard.errors import UsageError, did_you_mean
 
 RULES: tuple[AnyRule, ...] = (
-    phones.APART, addresses.RULE,
+    phones.APART, several.EMAILS, several.URLS, addresses.RULE,
     *text.RULES,
     *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *urls.RULES, *countries.RULES,
     *postcodes.RULES,
@@ -36,12 +37,16 @@ _OWN_AFTER = "placeholders"
 
 
 def chosen(
-    only: Sequence[str], without: Sequence[str], own: Sequence[Rule] = (), *, grow: bool = True
+    only: Sequence[str],
+    without: Sequence[str],
+    own: Sequence[Rule] = (),
+    has_room: Callable[[str], bool] = lambda _: True,
 ) -> tuple[AnyRule, ...]:
     """The rules of some names (the usual ones where `only` is empty) but for others.
 
-    `own` are rules of the user's, applied after those for any text. Without `grow`, rules that
-    make more values than there were are left off unless they are named. Raises `UsageError`.
+    `own` are rules of the user's, applied after those for any text. Rules that make more values
+    than there were are left off, unless they are named, where the target has no room for what they
+    make, which `has_room` tells by their names. Raises `UsageError`.
     """
     names = [rule.name for rule in RULES]
     for name in (*only, *without):
@@ -51,7 +56,7 @@ def chosen(
     every = not only or USUAL in only
     found: list[AnyRule] = []
     for rule in RULES:
-        grows = isinstance(rule, Reshaping) and rule.grows and not grow
+        grows = isinstance(rule, Reshaping) and rule.grows and not has_room(rule.name)
         if rule.name not in without and (rule.name in only or (every and rule.usual and not grows)):
             found.append(rule)
         if rule.name == _OWN_AFTER:

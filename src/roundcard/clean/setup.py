@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 from roundcard.books.plan import Plan
@@ -13,7 +14,7 @@ from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
 from roundcard.clean.book_conventions import Habits, habits_in
 from roundcard.clean.by_columns import Event
-from roundcard.clean.countries import country_name
+from roundcard.clean.countries import country_code, country_name
 from roundcard.clean.rules import chosen
 from roundcard.clean.step import Change, Clean, Forms, Refused, Tell
 from roundcard.clean.user_rules import Wishes, wishes_of
@@ -29,6 +30,10 @@ _IN_NUMBERS = re.compile(
 )
 """A day in octets (of vCard or jCard) that is not written as the standards want it."""
 _LONGEST_LINE = 400
+_SEVERAL = {"phone-apart": "phone", "email-apart": "email", "url-apart": "url"}
+_IN_PARTS = {"name-split": ("name", frozenset(("full", "given", "family"))),
+             "address-apart": ("address", frozenset(("full", "street", "locality")))}  # fmt: skip
+"""The field that a rule takes apart, and the parts of which a table must have columns."""
 _PEOPLE_ENOUGH = 20_000
 """People who tell how a book writes its names."""
 _ORDERS = {"given-first": "given", "family-first": "family"}
@@ -94,14 +99,16 @@ def cleaning(
     *,
     this_year: int = 0,
     keeps_layout: bool = False,
+    sure_only: bool = False,
     tell: Tell | None = None,
     refused: frozenset[Refused] = frozenset(),
 ) -> CleanEach:
     """The step that cleans what a plan reads.
 
     `wishes` beat those of the layouts. With `keeps_layout`, rules that make more values than
-    there were are left off unless they are named. What a book tells only as a whole takes a pass
-    over it. Raises `UsageError`, `PlanError` and `SourceError`.
+    there were are left off unless they are named, or the layout has columns for them; with
+    `sure_only` a change that is not sure is only reported. What a book tells only as a whole takes
+    a pass over it. Raises `UsageError`, `PlanError` and `SourceError`.
     """
     steps = []
     demand(wishes)
@@ -111,7 +118,9 @@ def cleaning(
         if layout is not None and layout.clean:
             wanted = wishes.over(wishes_of(layout.clean, f"{layout.where}, [clean]"))
             demand(wanted)
-        rules = chosen(wanted.rules, wanted.without, wanted.own, grow=not keeps_layout)
+        kept = layout if keeps_layout else None
+        room = partial(_has_room, kept) if keeps_layout else _anything
+        rules = chosen(wanted.rules, wanted.without, wanted.own, room)
         habits = Habits()
         if _NEED_HABITS & {rule.name for rule in rules}:
             undated = _undated(layout) if layout is not None else _dated(reading.source)
@@ -119,9 +128,28 @@ def cleaning(
             habits = habits_in(reading, _told_by(layout, wanted), most)
         years_from = wanted.years_from or (layout.years_from if layout is not None else 0)
         forms = Forms(wanted.region.upper(), wanted.phone or "international",
-                      wanted.countries.lower(), this_year, years_from)  # fmt: skip
+                      wanted.countries.lower(), this_year, years_from, sure_only)  # fmt: skip
         steps.append(Clean(rules, forms, habits, tell=tell, refused=refused))
     return CleanEach(steps)
+
+
+def _anything(_: str) -> bool:
+    return True
+
+
+def _has_room(layout: Layout | None, rule: str) -> bool:
+    """Whether a table that keeps its columns has some for what a rule takes apart."""
+    if layout is None:
+        return False
+    paths = [path for column in layout.columns for path in column.holds]
+    if rule in _SEVERAL:
+        field = _SEVERAL[rule]
+        many = any(column.many for column in layout.columns
+                   if column.holds and column.holds[0].field == field)  # fmt: skip
+        places = [path for path in paths if path.field == field and path.part in ("", "full")]
+        return many or len(places) > 1
+    field, needed = _IN_PARTS.get(rule, ("", frozenset()))
+    return needed <= {path.part for path in paths if path.field == field}
 
 
 def demand(wishes: Wishes) -> None:
@@ -134,7 +162,9 @@ def demand(wishes: Wishes) -> None:
         raise UsageError(f"unknown language '{wishes.countries}'; use 'code' or a two-letter code "
                          "such as en")  # fmt: skip
     if wishes.region and not country_name(wishes.region.upper(), "en"):
-        raise UsageError(f"unknown country '{wishes.region}'; use a two-letter code such as GB")
+        meant = country_code(wishes.region)
+        hint = f"did you mean {meant}?" if meant else "use a two-letter code such as GB"
+        raise UsageError(f"unknown country '{wishes.region}'; {hint}")
     if wishes.names and wishes.names not in _ORDERS:
         raise UsageError(f"unknown order of names '{wishes.names}'; choose from "
                          f"{', '.join(_ORDERS)}")  # fmt: skip

@@ -34,6 +34,7 @@ _TITLES = frozenset(("dr", "mr", "mrs", "ms", "mx", "herr", "herrn", "frau", "fr
 """Titles, and words that stand within them, that need no point."""
 _HISPANIC = frozenset(("ES", "MX", "AR", "CL", "CO", "PE", "VE", "UY", "PY", "BO", "EC", "CR", "PA",
                        "GT", "HN", "NI", "SV", "CU", "DO", "PR"))  # fmt: skip
+_FRENCH = frozenset(("FR", "BE", "CH", "LU", "MC"))
 _FAMILY_FIRST = frozenset(("HU", "JP", "CN", "TW", "HK", "KR", "VN"))
 _VIETNAMESE = frozenset(("nguyen", "tran", "le", "pham", "hoang", "huynh", "phan", "vu", "vo",
                          "dang", "bui", "do", "ho", "ngo", "duong", "ly", "dinh", "trinh",
@@ -49,10 +50,128 @@ _ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNO
 _LEGAL = frozenset(("ltd", "inc"))
 _ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\bn[ée]e\b|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
 _AND = re.compile(
-    r"\s*(?:&|\+|/)\s*|\s+(?:and|und|et|ed|och|og|ja|en|és|en|и|та|και)\s+", re.IGNORECASE
+    r"\s*(?:&|\+|/)\s*|\s+(?:and|und|u\.|u|et|ed|och|og|ja|en|és|en|и|та|και)\s+", re.IGNORECASE
 )
 _AND_OR_NAME = re.compile(r"\s+(?:y|e|i)\s+", re.IGNORECASE)
-_INITIAL = re.compile(r"[^\W\d_]\.?|[^\W\d_]\.-?[^\W\d_]\.?|[A-Z]{2}")
+_INITIAL = re.compile(r"[A-Z]|[^\W\d_]\.|[^\W\d_]\.-?[^\W\d_]\.?|[A-Z]{2}")
+_IRISH = frozenset(("Ó", "Ní", "Nic", "Uí", "Mac", "Ui", "Ni", "Ua"))
+"""Words with which Irish family names begin."""
+_PATRONYMIC = re.compile(
+    r"\w+(?:ович|евич|ьич|инич|овна|евна|ична|инична|івна|ївна|ovich|evich|yevich|ovych|evych|"
+    r"ovna|evna|yevna|ichna|ivna|ovic)"
+)
+_NOBLE = frozenset(("freiherr", "freifrau", "freiin", "gräfin", "baronin", "reichsgraf"))
+_HOUSE = frozenset(
+    (
+        "family",
+        "familie",
+        "famille",
+        "familia",
+        "famiglia",
+        "família",
+        "household",
+        "perhe",
+        "fam",
+        "rodina",
+        "rodzina",
+        "család",
+        "eheleute",
+        "ehepaar",
+        "geschwister",
+        "sippe",
+    )
+)
+"""Words that say that a name is a household's."""
+_TRADES = frozenset(
+    (
+        "hotel",
+        "café",
+        "cafe",
+        "ristorante",
+        "restaurant",
+        "trattoria",
+        "pizzeria",
+        "osteria",
+        "autohaus",
+        "bakkerij",
+        "bäckerei",
+        "boulangerie",
+        "panadería",
+        "padaria",
+        "piekarnia",
+        "pekárna",
+        "konditorei",
+        "metzgerei",
+        "fleischerei",
+        "slagerij",
+        "boucherie",
+        "desk",
+        "reception",
+        "rezeption",
+        "empfang",
+        "garage",
+        "taller",
+        "talleres",
+        "officina",
+        "oficina",
+        "apotheke",
+        "pharmacie",
+        "farmacia",
+        "apotheek",
+        "praxis",
+        "kanzlei",
+        "tischlerei",
+        "schreinerei",
+        "menuiserie",
+        "gasthof",
+        "gasthaus",
+        "pension",
+        "albergo",
+        "auberge",
+        "pub",
+        "inn",
+        "brewery",
+        "brauerei",
+        "brasserie",
+        "bakery",
+        "butchers",
+        "plumbing",
+        "joinery",
+        "pottery",
+        "boatyard",
+        "nursery",
+        "surgery",
+        "clinic",
+        "klinik",
+        "clínica",
+        "clinique",
+        "hospital",
+        "krankenhaus",
+        "library",
+        "bibliothek",
+        "museum",
+        "theatre",
+        "theater",
+        "helpdesk",
+        "switchboard",
+        "zentrale",
+        "sekretariat",
+        "secretariat",
+        "buchhaltung",
+        "accounts",
+        "laundry",
+        "florist",
+        "taxi",
+        "blumen",
+        "elektro",
+        "sanitär",
+        "verlag",
+        "reisebüro",
+        "werft",
+        "marina",
+    )
+)
+"""Words of trade that no person is called by, as the first or the last word of a name."""
 
 
 class Split(NamedTuple):
@@ -94,6 +213,12 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     unspaced = split_unspaced(text)
     if unspaced is not None:
         return Split(*unspaced)
+    if bare(words[0].rstrip(".")) in _HOUSE and len(words) > 1:
+        return Split(doubt="a household")
+    if text.lower().startswith("the hon"):
+        words = text.split(" ")[2:]
+        found = _worded(" ".join(words), region, order)
+        return _made(dict(found.parts), prefix=text.split(" ")[:2]) if found.parts else found
     if is_organisation(text):
         return NOTHING
     if two := _couple(text):
@@ -114,7 +239,8 @@ def _seen(word: str) -> int:
     odd = (
         lower in PARTICLES or lower in _titles() or lower in _ROMANISED or lower in _VIETNAMESE
         or lower in vocabulary().cells["suffix"] or lower in _organisations()[0]
-        or lower in ("the", "die", "das", "les") or _ENDINGS.search(word)
+        or lower in ("the", "die", "das", "les") or lower in _HOUSE or word.lower() in _TRADES
+        or _ENDINGS.search(word)
         or not "a" <= lower[0] <= "z"
     )  # fmt: skip
     return 0 if odd else _NAME | (_GIVEN if is_given(word) else 0)
@@ -162,7 +288,11 @@ def _with_comma(text: str) -> Split:
 
 
 def _worded(text: str, region: str, order: str) -> Split:
-    before, words, after = _core(text.split())
+    said = text.split()
+    french = region in _FRENCH and said[0] == "M." and len(said) > 2
+    before, words, after = _core(said[1:] if french else said)
+    if french:
+        before = ["M.", *before]
     if not words:
         return NOTHING
     if len(words) == 1:
@@ -177,6 +307,12 @@ def _worded(text: str, region: str, order: str) -> Split:
 
 def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
     """Which words are the family name, or the doubt of it."""
+    if len(words) == 3 and (found := _slavic(words)):
+        return found
+    if len(words) > 2 and words[-2] in _IRISH and not _INITIAL.fullmatch(words[-2]):
+        return _parts(words[:1], words[1:-2], words[-2:])
+    if joined := _joined(words):
+        return joined
     if capitals := _capitals(words):
         return capitals
     if len(words) > 2 and bare(words[0]) in _VIETNAMESE and bare(words[1]) in _MIDDLE:
@@ -195,6 +331,29 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
         given = words[-1:] if middle else words[1:2]
         return _parts(given, words[1:-1] if middle else words[2:], words[:1])
     return _western(words, region, order)
+
+
+def _slavic(words: list[str]) -> dict[str, str] | None:
+    """Three words of which one is called after the father: it tells which is the family name."""
+    patronymic = [bool(_PATRONYMIC.fullmatch(word.lower())) for word in words]
+    if patronymic[2] and not patronymic[1]:
+        return _parts(words[1:2], words[2:], words[:1])
+    if patronymic[1] and not patronymic[2]:
+        return _parts(words[:1], words[1:2], words[2:])
+    return None
+
+
+def _joined(words: list[str]) -> dict[str, str] | None:
+    """Two family names with an and between, as in Catalonia, Spain and Portugal."""
+    for at in range(2, len(words) - 1):
+        if words[at] in ("y", "i", "e") and words[at + 1][:1].isupper():
+            if is_given(words[at + 1]) and not is_given(words[at - 1]):
+                return None
+            first = at - 1
+            while first > 1 and words[first - 1].lower() in PARTICLES:
+                first -= 1
+            return _parts(words[:1], words[1:first], words[first:])
+    return None
 
 
 def _western(words: list[str], region: str, order: str) -> dict[str, str] | str:
@@ -298,6 +457,8 @@ def is_organisation(text: str) -> bool:
         return False
     if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
         return True
+    if len(words) > 1 and not {words[0], words[-1]}.isdisjoint(_TRADES):
+        return True
     person = len(words) == 2 and is_given(words[0])
     last = text.rsplit(maxsplit=1)[-1].strip(".")
     known = _organisations()
@@ -338,7 +499,9 @@ def _is_title(word: str) -> bool:
     plain = bare(word.strip("."))
     if len(plain) < 2:
         return False  # an initial
-    if plain in _TITLES or (word.endswith(".") and "-" in word):  # Dipl.-Ing.
+    if word.islower() and word.endswith("."):
+        return True  # a word of a title, as habil. or med.
+    if plain in _NOBLE or plain in _TITLES or (word.endswith(".") and "-" in word):  # Dipl.-Ing.
         return True
     return plain in _titles() and (word.endswith(".") or len(plain) > 3)
 

@@ -64,6 +64,8 @@ class Forms:
     countries: str = ""
     this_year: int = 0
     years_from: int = 0
+    sure_only: bool = False
+    """Whether changes that are not sure are only reported."""
 
 
 class _Desk(NamedTuple):
@@ -298,7 +300,7 @@ class Clean:
             forms, habits = self.forms, self.habits
             found = Around(path, where[0], where[1], forms.phone, habits.uniform,
                            forms.countries, habits.orders, forms.years_from,
-                           forms.this_year)  # fmt: skip
+                           forms.this_year, forms.sure_only)  # fmt: skip
             if len(self._abouts) < _MOST_KEPT:
                 self._abouts[path, where] = found
         return found

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import html
 import re
 from collections.abc import Collection
+from functools import lru_cache
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 
@@ -12,21 +14,42 @@ _INVISIBLE = re.compile(
     "[\u200b\u200c\u200d\u200e\u200f\u202a-\u202e\u2060\u2066-\u2069\ufeff\u00ad]"
 )
 _ODD_SPACES = re.compile("[\u00a0\u1680\u2000-\u200a\u202f\u205f]")
+_AT_ENDS = " \t\r\n\v\f\ufeff\u200b\u3000\u0085"
 _RUNS = re.compile(r"[ \t]{2,}|\t")
 _LINE_ENDS = re.compile(r"(?<![ \t])(?:[ \t]++(?=\r?\n)|[ \t]*+\r(?!\n))")
 _NOTHING = frozenset(
     ("n/a", "na", "none", "nil", "null", "unknown", "not known", "not given", "not available",
      "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "k.a.", "k. a.", "k.a", "ka",
      "inconnu", "néant", "aucun", "desconocido", "sconosciuto", "onbekend", "geen", "okänd",
-     "ukjent", "ukendt", "brak", "nieznany", "neznámý", "não", "なし", "不明", "无", "未知", "xxx",
-     "xxxx", "#na", "#n/a", "#n/a!", "#value!", "#ref!", "00.00.0000", "00/00/0000",
-     "0000-00-00", "0000/00/00", "0000.00.00")
+     "ukjent", "ukendt", "not supplied", "not provided", "not specified", "not stated", "no data",
+     "n. a.", "n.a.", "n.v.t.", "nvt", "s/d", "sin datos", "non renseigné", "non disponible",
+     "nessuno", "sem dados", "ei tietoa", "nincs adat", "не указано", "нет", "(blank)", "brak",
+     "nieznany", "neznámý", "não", "なし", "不明", "无", "未知", "xxx", "xxxx", "#na", "#n/a",
+     "#n/a!",
+     "#value!", "#ref!", "00.00.0000", "00/00/0000", "0000-00-00", "0000/00/00", "0000.00.00")
 )  # fmt: skip
 _LONGEST_NOTHING = max(map(len, _NOTHING)) + 2
-_WORDS_ARE_VALUES = ("note", "name/given", "name/family", "custom")
+_WORDS_ARE_VALUES = ("note", "name/given", "name/family", "nickname", "custom")
 """Fields in which a word such as "None" may be meant; marks alone mean nothing there either."""
 _MARKS = re.compile(r"[-–—_.?/\\*~ ]{1,6}")
 _DROPPED = Verdict("")
+_ENTITY = re.compile(r"&(?:[a-zA-Z]{2,8}|#\d{2,5}|#x[0-9a-fA-F]{2,4});")
+_ENCODED_WORD = re.compile(r"=\?[\w-]{3,20}\?[bqBQ]\?[^?\s]+\?=")
+_ESCAPED = re.compile(r"\\u([0-9a-fA-F]{4})")
+_QUOTED = re.compile(r"(?:=[C-F][0-9A-F](?:=[89AB][0-9A-F]){1,3})+")
+_PERCENT = re.compile(r"(?:%[c-fC-F][0-9a-fA-F](?:%[89abAB][0-9a-fA-F]){1,3})+")
+_READ_AS = ("windows-1250", "windows-1251", "cp437", "cp850", "cp852", "mac_roman", "windows-1253",
+            "windows-1254", "koi8-r")  # fmt: skip
+_FOREIGN_RUN = re.compile(r"[^\x00-\x7f]+")
+_WITHIN = re.compile(r"(?<=[a-z])[^\x00-\x7f]")
+_LAST_LETTER = "\u0530"
+"""Behind the letters of Latin, Greek and Cyrillic."""
+_LONG_WORD = 4
+_CYRILLIC = re.compile(r"[\u0400-\u04ff\s.,'-]+")
+_BOHEMIAN = re.compile(r"[øùè][aeiouyáéíóúý]\w*ov[áa]\b|\w*ov[áa]\b.*[øùèìò]\w|[øùè]ák\b|\bJiø")
+_DRESSED = re.compile(r"&[a-zA-Z#]|=\?|=[C-F]|\\u|%[c-fC-F]")
+"""How ASCII begins that stands for other letters."""
+_BROKEN_SPACE = re.compile("[ÃÂÐÑÎÏ]\u00a0")
 _GARBLED = re.compile("[ÃÂâÐÑÅÄ][\u0080-\u00ff€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|\ufffd")
 
 
@@ -36,9 +59,10 @@ def white_space(text: str, around: Around) -> Verdict:
     if text.isprintable() and "  " not in text and text[:1] != " " and text[-1:] != " ":
         return LEFT  # no white space but single spaces, and nothing invisible
     made = _INVISIBLE.sub("", text) if around.path.startswith(_NUMBERS) else text
-    made = _ODD_SPACES.sub(" ", made)
+    if not _BROKEN_SPACE.search(made):  # half of a letter that is garbled
+        made = _ODD_SPACES.sub(" ", made)
     made = _RUNS.sub(" ", _LINE_ENDS.sub(lambda found: "\n" if "\r" in found[0] else "", made))
-    made = made.strip(" \t\r\n\ufeff")
+    made = made.strip(_AT_ENDS)
     return LEFT if made == text else Verdict(made)
 
 
@@ -51,9 +75,11 @@ def placeholders(text: str, around: Around) -> Verdict:
         return _DROPPED
     if said == "NA" and around.path == "address/country":
         return Verdict(doubt="nothing, or the code of Namibia?")
-    if said.strip("()").casefold() not in _NOTHING or around.path.startswith(_WORDS_ARE_VALUES):
+    word = said.strip("()[]<>").casefold()
+    if word not in _NOTHING:
         return LEFT
-    return _DROPPED
+    meant = around.path.startswith(_WORDS_ARE_VALUES) and word.replace(" ", "").isalpha()
+    return LEFT if meant or around.path == "note" else _DROPPED
 
 
 def ordinary(text: str) -> bool:
@@ -61,6 +87,7 @@ def ordinary(text: str) -> bool:
     return (
         text.isascii()
         and text.isprintable()
+        and not _DRESSED.search(text)
         and text[0] != " "
         and text[-1] != " "
         and "  " not in text
@@ -76,6 +103,7 @@ def all_ordinary(texts: Collection[str]) -> bool:
     joined = "\n".join(texts)
     return (
         joined.isascii()
+        and not _DRESSED.search(joined)
         and joined.replace("\n", "").isprintable()
         and joined.count("\n") == len(texts) - 1
         and "  " not in joined
@@ -93,28 +121,122 @@ def all_ordinary(texts: Collection[str]) -> bool:
     )
 
 
-def garbled(text: str, _: Around) -> Verdict:
-    """UTF-8 that was read as something else is read right."""
-    if text.isascii() or not _GARBLED.search(text):
-        return LEFT
+def garbled(text: str, around: Around) -> Verdict:
+    """Text that was read in another character set than its own, or left in the dress of a page, a
+    message or a program, is read right; what only the original could tell is reported."""
+    if text.isascii():
+        return _undressed(text, around.path)
+    return _regarbled(text)
+
+
+@lru_cache(maxsize=16_384)
+def _regarbled(text: str) -> Verdict:
     if "\ufffd" in text:
         return Verdict(doubt="some characters are lost; only the original file can restore them")
-    import ftfy  # only where something is garbled
+    import ftfy  # only where something may be garbled
 
     made = ftfy.fix_encoding(text)
+    if made == text:
+        made = _of_utf8(text)
     if made != text:
         return Verdict(made)
+    if _GARBLED.search(text):
+        try:
+            meant = text.encode("windows-1252").decode("utf-8")
+        except UnicodeError:
+            return LEFT
+        return Verdict(doubt=f"perhaps garbled: '{meant}' meant?")
+    if meant := _of_one_byte(text):
+        return Verdict(doubt=f"perhaps garbled: '{meant}' meant?")
+    return LEFT
+
+
+def _of_utf8(text: str) -> str:
+    """A text whose letters are, in one of some character sets, the octets of UTF-8; the text itself
+    where they are not: letters that stand there by chance hardly ever are."""
+    odd = _FOREIGN_RUN.findall(text)
+    if (
+        len(odd) < 2
+        and all(char.isalpha() for run in odd for char in run)
+        and not (any(char.isupper() for char in "".join(_WITHIN.findall(text))))
+    ):
+        return text  # a letter or two that may well stand there
+    for wrong in _READ_AS:
+        try:
+            made = text.encode(wrong).decode("utf-8")
+        except UnicodeError:
+            continue
+        fresh = set(made) - set(text)
+        if fresh and all(char.isalpha() and char < _LAST_LETTER for char in fresh):
+            return made
+    return text
+
+
+def _of_one_byte(text: str) -> str:
+    """What a text may say in another character set of one byte a letter; empty where it says what
+    it says."""
     try:
-        meant = text.encode("windows-1252").decode("utf-8")
+        octets = text.encode("windows-1252")
     except UnicodeError:
-        return LEFT
-    return Verdict(doubt=f"perhaps garbled: '{meant}' meant?")
+        return ""
+    for word in text.split():
+        letters = [char for char in word if char.isalpha()]
+        if len(letters) >= _LONG_WORD and not any(char.isascii() for char in letters):
+            meant = octets.decode("windows-1251", "replace")
+            return meant if _CYRILLIC.fullmatch(meant) else ""
+    if _BOHEMIAN.search(text):
+        meant = octets.decode("windows-1250", "replace")
+        return meant if meant != text and "\ufffd" not in meant else ""
+    return ""
+
+
+def _undressed(text: str, path: str) -> Verdict:
+    """ASCII that stands for other letters: entities of HTML, octets in hexadecimal digits (RFC
+    2045 section 6.7, RFC 3986 section 2.1), words of headers (RFC 2047), escapes of programs."""
+    made = text
+    if "&" in made and _ENTITY.search(made):
+        made = html.unescape(made)
+    if "=?" in made and _ENCODED_WORD.search(made):
+        made = _of_header(made)
+    if "\\" in made and _ESCAPED.search(made):
+        made = _ESCAPED.sub(lambda found: chr(int(found[1], 16)), made)
+    if not path.startswith(("url", "email")):
+        if "=" in made and _QUOTED.search(made):
+            made = _from_octets(made, _QUOTED)
+        if "%" in made and _PERCENT.search(made):
+            made = _from_octets(made, _PERCENT)
+    return LEFT if made == text or not made.isprintable() else Verdict(made)
+
+
+def _of_header(text: str) -> str:
+    from email.errors import HeaderParseError
+    from email.header import decode_header, make_header
+
+    try:
+        return str(make_header(decode_header(text)))
+    except (HeaderParseError, UnicodeError, LookupError, ValueError):
+        return text
+
+
+def _from_octets(text: str, runs: re.Pattern[str]) -> str:
+    """Runs of octets as the letters that they are in UTF-8; those that are none stay."""
+
+    def one(found: re.Match[str]) -> str:
+        octets = bytes.fromhex(re.sub("[^0-9A-Fa-f]", "", found[0]))
+        try:
+            said = octets.decode("utf-8")
+        except UnicodeDecodeError:
+            return found[0]
+        return said if said.isprintable() and not said.isascii() else found[0]
+
+    return runs.sub(one, text)
 
 
 RULES = (
     Rule("garbled", (), "UTF-8 that was read as something else is read right",
          (("name/full", "RenÃ© LefÃ¨vre", "René Lefèvre"), ("name/full", "Ãlvaro", "Ãlvaro"),
-          ("name/full", "São Paulo", "São Paulo")), garbled),
+          ("name/full", "São Paulo", "São Paulo"), ("name/family", "K&ouml;hler", "Köhler")),
+         garbled),
     Rule("white-space", (), "no space before, behind or doubled; no invisible marks in numbers",
          (("name/full", " Ada  Weir ", "Ada Weir"), ("phone", "01632\u00a0960\u200b001",
                                                     "01632 960001")), white_space),

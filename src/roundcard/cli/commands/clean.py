@@ -70,6 +70,12 @@ def clean(
             metavar="FILE.csv",
         ),
     ] = None,
+    sure_only: Annotated[
+        bool,
+        typer.Option(
+            "--sure-only", help="Make the sure changes only; others are reported and left."
+        ),
+    ] = False,
     *,
     read: options.ReadBlock,
     write: options.WriteBlock,
@@ -77,7 +83,9 @@ def clean(
 ) -> int:
     """Clean values by named rules. Sure repairs are made and listed, doubts are reported and left.
 
-    A table that becomes a table keeps its layout. Cleaning twice changes nothing the second time.
+    A table that becomes a table keeps its layout; what is several values in one is taken apart
+    where the table has columns for them. With --dry-run and --changes the list is written, and
+    nothing else. Cleaning twice changes nothing the second time.
     """
     from roundcard.app.clean import CleanPlan
     from roundcard.clean.user_rules import Wishes
@@ -92,7 +100,7 @@ def clean(
     wishes = Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names)
     keeps = plan.to_layout is None and plan.keep_layout()
     wanted = CleanPlan(plan, wishes, rules_file, changes, decisions, keeps_layout=keeps,
-                       this_year=planning.today().year)  # fmt: skip
+                       this_year=planning.today().year, sure_only=sure_only)  # fmt: skip
     return run_and_tell(wanted, report)
 
 
