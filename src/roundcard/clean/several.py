@@ -15,7 +15,7 @@ _BETWEEN = re.compile(
     r"\s(?=\S+@)|\s(?=https?://|www\.))\s*"
 )
 _MAIL = re.compile(r"[^\s@<>()\[\],;:\"\\]{1,64}@(?:[^\W_](?:[\w-]{0,61}[^\W_])?\.)+[^\W\d_]{2,63}")
-_WEB = re.compile(r"(?:https?://|www\.)[^\s,;|]{3,}", re.IGNORECASE)
+_WEB = re.compile(r"(?:https?://|www\.)[^\s;|]{3,}", re.IGNORECASE)
 _FEWEST = 2
 
 
