@@ -43,9 +43,31 @@ HEADINGS = [
 def test_the_row_of_the_headings(tmp_path: Path, lines: list[str], row: int) -> None:
     opened = source(tmp_path, "\r\n".join(lines) + "\r\n")
     begun = beginning(opened, guessed_dialect(opened).dialect)
-    assert begun.row == row
+    assert begun.heading_row == row
     assert begun.width == 3
     assert len(begun.rows) == len([line for line in lines[row:] if line.strip(",")])
+
+
+PEOPLE = [f"Anna Weber,a{n}@x.test,01632 96000{n}" for n in range(4)]
+EXPLANATIONS = [
+    ("text,e-mail address,number", True),
+    ("Vor- und Nachname,Pflichtfeld,max. 20 Zeichen", True),
+    ("文字列,必須,数字", True),
+    ("Mr. Quibbel,left the firm,ask mother", False),
+    ("Nobody,none,unknown", False),
+    ("Number Street Choir,text me,text me", False),
+    ("text,,", False),
+]
+
+
+@pytest.mark.parametrize(("row", "explains"), EXPLANATIONS)
+def test_a_row_that_explains_the_headings_is_nobody(
+    tmp_path: Path, row: str, explains: bool
+) -> None:
+    opened = source(tmp_path, "\n".join(["Name,E-mail,Phone", row, *PEOPLE]) + "\n")
+    begun = beginning(opened, guessed_dialect(opened).dialect)
+    assert bool(begun.explained_by) == explains
+    assert len(begun.rows) == 5 - explains
 
 
 def test_the_row_can_be_said(tmp_path: Path) -> None:

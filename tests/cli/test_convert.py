@@ -416,6 +416,20 @@ def test_headings_are_found_below_titles(run: Run, tmp_path: Path) -> None:
     assert (tmp_path / "o.vcf").read_text(encoding="utf-8").count("FN:Ada Weir") == 1
 
 
+def test_the_row_that_explains_the_headings_is_nobody_and_counted(run: Run, tmp_path: Path) -> None:
+    people = "".join(f"Anna Weber,+4366412345{n},a{n}@x.test\n" for n in range(10, 14))
+    (tmp_path / "a.csv").write_text(f"Name,Mobile,E-mail\ntext,number,address\n{people}", "utf-8")
+    told = report(run, "a.csv", "a.vcf", "--prove")
+    assert told["people"]["read"] == 4
+    assert (told["values"]["read"], told["values"]["passed_over"]) == (15, 3)
+    # a layout knows the row by its words: where it is not, the first person is nobody else
+    assert run("layout", "draft", "a.csv", "-o", "a.toml").code == 0
+    for source, target in (("a.csv", "b.csv"), ("b.csv", "c.csv")):
+        args = ("convert", source, target, "--layout", "a.toml", "--to-layout", "a.toml")
+        assert run(*args).code == 0
+        assert (tmp_path / target).read_text("utf-8") == f"Name,Mobile,E-mail\n{people}"
+
+
 def test_standard_input_is_read_and_a_dry_run_writes_nothing(run: Run, tmp_path: Path) -> None:
     text = CARD.format("FN:Ada\r\nTEL:1\r\nTEL:2").encode()
     done = run("convert", "-", "-", "--to", "csv", "--quiet", stdin=text)

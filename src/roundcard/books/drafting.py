@@ -16,7 +16,8 @@ from roundcard.layouts.drafting.cells import cell_kind
 from roundcard.layouts.drafting.draft import Draft, draft_layout
 from roundcard.layouts.drafting.heading_parser import known_headings
 from roundcard.layouts.drafting.profile import TableProfile, profile_rows
-from roundcard.layouts.rowkinds import is_total, looks_like_a_record
+from roundcard.layouts.model import Layout
+from roundcard.layouts.rowkinds import explaining_cells, is_total, looks_like_a_record, trimmed
 
 _HEADINGS_WITHIN = 20
 """Rows among which headings are looked for."""
@@ -26,17 +27,26 @@ _TELLING = frozenset(
      "code and town", "prefix", "yes-no", "address", "post code", "digits", "decimal", "gender")
 )  # fmt: skip
 """Kinds of cells that a heading is not of."""
+_NAMING = frozenset(("given", "person", "person, comma"))
+_SHAPED = frozenset(("email", "phone", "phones", "date", "url"))
+"""Kinds of cells that are told by their shape, so that words among them stand out."""
 
 
 class Beginning(NamedTuple):
     """The first rows of a table."""
 
-    row: int
+    heading_row: int
     """Number of the row with the headings; 0 where there are none."""
     headings: list[str] | None
     width: int
     rows: list[list[str]]
     """The records that follow, as far as they were looked at."""
+    explained_by: tuple[str, ...] = ()
+    """The cells of the row under the headings, where it explains them."""
+
+    def into(self, layout: Layout) -> Layout:
+        """A layout whose records begin where these do."""
+        return replace(layout, heading_row=self.heading_row, explained_by=self.explained_by)
 
     def profile(self) -> TableProfile:
         """What the columns hold in these rows."""
@@ -50,7 +60,8 @@ def beginning(source: Source, dialect: Dialect) -> Beginning:
     records = [cells for cells in rows[at:] if any(cells) and not is_total(cells)]
     if at:
         headings = rows[at - 1] if at <= len(rows) else []
-        return Beginning(at, headings, len(headings), records)
+        explained_by = explanation(records)
+        return Beginning(at, headings, len(headings), records[bool(explained_by) :], explained_by)
     widths = Counter(len(cells) for cells in records)
     width = widths.most_common(1)[0][0] if widths else 0
     return Beginning(0, None, width, records)
@@ -110,6 +121,30 @@ def _like_those_below(cells: Sequence[str], below: Sequence[list[str]]) -> bool:
     return told > 0 and same * 2 > told
 
 
+def explanation(rows: Sequence[list[str]]) -> tuple[str, ...]:
+    """The cells of the first of the rows below the headings where it explains them: what the
+    columns hold (``text``, ``number, with country``), and not what stands in them.
+
+    In two columns or more that below it hold nothing but addresses, numbers or dates it has words
+    that differ, and no name of a person anywhere.
+    """
+    if not rows or looks_like_a_record(rows[0]):
+        return ()
+    first = [cell.strip() for cell in rows[0]]
+    kinds = [cell_kind(cell) for cell in first]
+    if explaining_cells(first) < 2 or any(kind in _NAMING for kind in kinds):
+        return ()
+    words = []
+    for at, cell in enumerate(first):
+        column = [row[at] for row in rows[1:_ALIKE_WITHIN] if at < len(row) and row[at].strip()]
+        shaped = sum(cell_kind(each) in _SHAPED for each in column)
+        if len(column) >= 3 and shaped >= 0.9 * len(column) and cell:
+            if kinds[at] in _SHAPED or kinds[at] == "none":
+                return ()
+            words.append(cell.lower())
+    return trimmed(first) if len(set(words)) >= 2 else ()
+
+
 def draft_table(
     source: Source,
     dialect: Dialect,
@@ -125,8 +160,7 @@ def draft_table(
     draft = draft_layout(
         begun.headings, columns, dialect, Path(source.name).stem, skip_empty=profile is not None
     )
-    layout = replace(draft.layout, heading_row=begun.row)
-    return replace(draft, layout=layout), begun
+    return replace(draft, layout=begun.into(draft.layout)), begun
 
 
 def demand_understood(draft: Draft, begun: Beginning, name: str) -> None:

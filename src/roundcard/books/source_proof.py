@@ -162,7 +162,7 @@ def source_text(reading: Reading, *, cards_only: bool = False) -> SourceText | N
     with source.open() as stream:
         rows = table.rows(stream, Tally())
         head = table.head(rows)
-    above = table.layout.heading_row
+    above = table.layout.heading_row + bool(head.explained)
     binding = bind(table.layout, head.headings, head.width)
     columns = {at: column for at, column in binding.columns
                if column.skip or column.blank or column.fixed is not None or column.many

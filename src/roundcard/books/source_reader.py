@@ -182,7 +182,7 @@ class Reading:
         table, tally = self.table, self.tally
         head = table.head(rows)
         binding = self.bound(head)
-        self._pass_over(head.above)
+        self._pass_over(head)
         reader = RowReader(table.layout, binding, self.number, tally, self.photos)
         yield from records(reader, rows, tally, seen, into=into, first=head.first)
         tell_damage(tally, self.number)
@@ -225,14 +225,16 @@ class Reading:
         if marked:
             dialect = replace(dialect, encoding="utf-8")
         table = TableIn(self.table.layout, dialect, self.bound(head))
-        self._pass_over(head.above)
+        self._pass_over(head)
         return Cut(source.path, table, offset, source.octets, first.line - 1, piece)
 
-    def _pass_over(self, cells: int) -> None:
-        """Count what stands above the headings."""
-        self.tally.values.read += cells
-        why = Reason(Fate.PASSED_OVER, Why.ABOVE_HEADINGS, details=(self.source.name,))
-        self.tally.count(why, cells)
+    def _pass_over(self, head: TableHead) -> None:
+        """Count what stands above the headings, and what explains them."""
+        self.tally.values.read += head.above + head.explained
+        details = (self.source.name,)
+        self.tally.count(Reason(Fate.PASSED_OVER, Why.ABOVE_HEADINGS, details=details), head.above)
+        why = Reason(Fate.PASSED_OVER, Why.EXPLAINS_HEADINGS, details=details)
+        self.tally.count(why, head.explained)
 
     @property
     def photos(self) -> PhotosBeside | None:

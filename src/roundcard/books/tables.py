@@ -15,7 +15,7 @@ from roundcard.formats.csv import SEPARATORS, Dialect, Row
 from roundcard.formats.dialect import GuessedDialect, guess_dialect, said_separator
 from roundcard.layouts.binding import fit
 from roundcard.layouts.model import Layout
-from roundcard.layouts.rowkinds import is_total
+from roundcard.layouts.rowkinds import explains, is_total
 from roundcard.tally import Tally
 
 if TYPE_CHECKING:
@@ -41,6 +41,8 @@ class TableHead(NamedTuple):
     """The first record, where it had to be read to tell."""
     above: int = 0
     """How many cells above the headings hold anything."""
+    explained: int = 0
+    """How many cells of the row under them, which explains them, hold anything; 0 without one."""
 
 
 @dataclass(slots=True)
@@ -84,7 +86,12 @@ class Table:
         if row.wrong:
             raise SourceError(f"line {row.line}: the headings contain {row.wrong}")
         above = sum(_filled(each, first=at == 0) for at, each in enumerate(upto[:-1]))
-        return TableHead(row.cells, len(row.cells), None, above)
+        if not self.layout.explained_by:
+            return TableHead(row.cells, len(row.cells), None, above)
+        first = next(rows, None)
+        if first is not None and explains(first.cells, self.layout.explained_by):
+            return TableHead(row.cells, len(row.cells), None, above, _filled(first, first=False))
+        return TableHead(row.cells, len(row.cells), first, above)
 
 
 def _filled(row: Row, *, first: bool) -> int:
@@ -140,8 +147,8 @@ def open_table(
             table.separator_sure = 1.0
         if source.how.heading_row is not None:
             layout = replace(layout, heading_row=source.how.heading_row)
-        _tell_above(table, layout.heading_row, said)
         table.dialect, table.layout = said, layout
+        _tell_above(table, layout.heading_row, said)
         table.taken = taken.score if taken is not None else 0.0
         return table
     from roundcard.books.drafting import demand_understood, draft_table
@@ -149,7 +156,7 @@ def open_table(
     draft, begun = draft_table(source, guessed.dialect)
     if demand:
         demand_understood(draft, begun, source.name)
-    table.layout, table.draft, at = draft.layout, draft, begun.row
+    table.layout, table.draft, at = draft.layout, draft, begun.heading_row
     _tell_above(table, at, guessed.dialect)
     return table
 
@@ -160,6 +167,9 @@ def _tell_above(table: Table, row: int, dialect: Dialect) -> None:
     of_text = source.format.of_text
     if row > 1 and not (row == 2 and of_text and said_separator(_text(source, dialect))):
         table.above = f"the headings are in row {row}; what is above them was passed over"
+    if table.draft is not None and table.layout.explained_by:
+        table.told.append(f"the row under the headings, which explains them, is nobody: "
+                          f"'{'; '.join(table.layout.explained_by)[:60]}'")  # fmt: skip
 
 
 def guessed_dialect(source: Source) -> GuessedDialect:

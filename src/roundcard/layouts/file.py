@@ -18,8 +18,8 @@ from roundcard.values.dates import DateStyle, date_style
 TOP_KEYS = ("name", "title", "table", "column", "every", "clean")
 CLEAN_KEYS = ("rules", "without", "region", "phone", "countries", "names", "replace", "words",
               "years_from")  # fmt: skip
-TABLE_KEYS = ("encoding", "separator", "heading_row", "line_end", "byte_order_mark", "quote",
-              "formula_guard", "empty", "unlisted", "years_from", "lacking")  # fmt: skip
+TABLE_KEYS = ("encoding", "separator", "heading_row", "explained_by", "line_end", "byte_order_mark",
+              "quote", "formula_guard", "empty", "unlisted", "years_from", "lacking")  # fmt: skip
 COLUMN_KEYS = ("heading", "number", "nth", "aliases", "holds", "many", "parted", "join", "date",
                "values", "fixed", "skip", "blank")  # fmt: skip
 EVERY_KEYS = ("holds", "value")
@@ -75,6 +75,7 @@ class _Checker(TomlChecker):
             title=self.take(tree, "title", str, "", ""),
             dialect=self.dialect(table),
             heading_row=heading_row,
+            explained_by=tuple(self.take(table, "explained_by", list, [], "table")),
             formula_guard=self.take(table, "formula_guard", bool, False, "table"),
             years_from=self.years_from,
             lacking=self.one_of(

@@ -94,6 +94,8 @@ class Layout:
     title: str = ""
     dialect: Dialect = Dialect()
     heading_row: int = 1
+    explained_by: tuple[str, ...] = ()
+    """The cells of the row under the headings that says what they are for, and is nobody."""
     formula_guard: bool = False
     years_from: int = 0
     """The first of the hundred years in which years of two digits lie; 0 where none are taken."""

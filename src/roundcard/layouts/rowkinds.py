@@ -21,10 +21,42 @@ _TOTAL = re.compile(
 )
 """How a row of totals begins, in the languages that such rows were met in."""
 
+_EXPLAINING = re.compile(
+    r"(?<![^\W\d_])(?:te[xk]st[eoi]?|texte|testo|szöveg|metin|текст|строка|strings?|varchar|char|"
+    r"alphanumeric|alphanumerisch|num(?:ber|eric|mer|éro|ero|er)|número|zahl|liczba|číslo|szám|"
+    r"numara|номер|число|int(?:eger)?|bool(?:ean)?|dates?|datum|fecha|data|dato|dátum|tarih|дата|"
+    r"addresse?|adresse?|dirección|indirizzo|endereço|adres|cím|адрес|format|formato|"
+    r"required|mandatory|optional|pflicht\w*|erforderlich|obligat\w+|obrigat\w+|obligatoire|opcional|"
+    r"facultati\w+|optionnel|verplicht|wymagane|povinné|обязательно|max|chars?|characters?|zeichen|"
+    r"caract\w+|tekens|znak\w*|символов|yyyy|jjjj|aaaa|rrrr|гггг|mm|e-?mail|phone|telefon|name|"
+    r"example|beispiel|ejemplo|exemple|esempio|exemplo|voorbeeld|przykład|пример|"
+    r"文字|文本|数字|数値|日付|日期|必填|必須|任意|文字列|텍스트|숫자|날짜|필수)(?![^\W\d_])",
+    re.IGNORECASE,
+)
+"""Words of a row that says what the columns below it hold: kinds of data, formats, duties."""
+
+
+def explaining_cells(cells: Sequence[str]) -> int:
+    """How many cells say what a column is to hold: ``text``, ``number, with country``."""
+    return sum(1 for cell in cells if _EXPLAINING.search(cell))
+
 
 def looks_like_a_record(cells: Sequence[str]) -> bool:
     """Whether a row holds what stands in records, and not above them: an address, a number."""
     return any(_VALUE.search(cell.strip()) for cell in cells)
+
+
+def trimmed(cells: Sequence[str]) -> tuple[str, ...]:
+    """The cells without the blanks around them, and without the empty ones at the end."""
+    stripped = [cell.strip() for cell in cells]
+    while stripped and not stripped[-1]:
+        stripped.pop()
+    return tuple(stripped)
+
+
+def explains(cells: Sequence[str], explained_by: tuple[str, ...]) -> bool:
+    """Whether this is the row under the headings that a layout knows to explain them."""
+    return bool(explained_by) and trimmed(cells) == explained_by
 
 
 def is_total(cells: Sequence[str]) -> bool:

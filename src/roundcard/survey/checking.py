@@ -16,6 +16,7 @@ from roundcard.layouts.drafting.evidence import identified
 from roundcard.layouts.drafting.profile import ColumnProfile, TableProfile, profile_rows
 from roundcard.layouts.fitting import fit_of
 from roundcard.layouts.model import Column, Layout
+from roundcard.layouts.rowkinds import explains
 from roundcard.survey.column_problems import damage_of
 from roundcard.survey.profile_table import Watch, profile_whole
 from roundcard.tally import Tally
@@ -34,7 +35,7 @@ def check_layout(layout: Layout, source: Source, watch: Watch | None = None) -> 
     with source.open() as stream:
         headings, width, *_ = table.head(table.rows(stream, Tally()))
     demand_fit(layout, bind(layout, headings, width), headings, source.name)
-    begun = Beginning(table.layout.heading_row, headings, width, [])
+    begun = Beginning(table.layout.heading_row, headings, width, [], table.layout.explained_by)
     profile = profile_whole(source, table.dialect, begun, watch)
     found = [*table.told, *fit_of(layout, headings, profile.columns).findings]
     for at, column in bind(layout, headings, width).columns:
@@ -145,4 +146,5 @@ def _first_rows(layout: Layout, source: Source) -> tuple[list[str] | None, Table
     at = table.layout.heading_row
     headings = rows[at - 1] if at and len(rows) >= at else None
     width = len(headings) if headings is not None else len(rows[0]) if rows else 0
-    return headings, profile_rows(headings or [""] * width, rows[at:])
+    records = rows[at + (at < len(rows) and explains(rows[at], table.layout.explained_by)) :]
+    return headings, profile_rows(headings or [""] * width, records)

@@ -168,8 +168,7 @@ def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[R
     listed = dict(binding.columns)
     names = [(headings[at].strip() if headings is not None else "") or f"column {at + 1}"
              for at in range(width)]  # fmt: skip
-    at_row = table.layout.heading_row
-    for number, (row, total) in enumerate(records_of(source, table.dialect, at_row), 1):
+    for number, (row, total) in enumerate(records_of(source, table.dialect, table.layout), 1):
         record = Record(number, row.line)
         if row.wrong or total:
             record.state = f"set aside: {row.wrong or 'a row of totals, not a person'}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from itertools import chain
 
 from roundcard.books.drafting import Beginning, draft_table
 from roundcard.books.source import Source
@@ -12,6 +13,8 @@ from roundcard.errors import SourceError
 from roundcard.formats.csv import Dialect, Row
 from roundcard.layouts.drafting.draft import Draft, draft_layout
 from roundcard.layouts.drafting.profile import TableProfile
+from roundcard.layouts.model import Layout
+from roundcard.layouts.rowkinds import explains
 from roundcard.tally import Tally
 
 Watch = Callable[[str, int, int, int], None]
@@ -22,15 +25,17 @@ _TELL_EVERY = 5_000
 def records_of(
     source: Source,
     dialect: Dialect,
-    heading_row: int,
+    head: Layout | Beginning,
     watch: Watch | None = None,
     doing: str = "looking",
 ) -> Iterator[tuple[Row, bool]]:
     """The rows below the headings of a table, each with whether it is one of the totals."""
     with source.open() as stream:
         rows = table_rows(source, stream, dialect, Tally())
-        for _ in range(heading_row):
+        for _ in range(head.heading_row):
             next(rows, None)
+        if head.explained_by and (first := next(rows, None)) is not None:
+            rows = rows if explains(first.cells, head.explained_by) else chain([first], rows)
         try:
             for number, (row, total) in enumerate(without_totals(rows), 1):
                 yield row, total
@@ -45,7 +50,7 @@ def profile_whole(
 ) -> TableProfile:
     """The profile of all rows of a table; the memory does not grow with it."""
     profile = TableProfile(begun.headings or [""] * begun.width)
-    for row, total in records_of(source, dialect, begun.row, watch):
+    for row, total in records_of(source, dialect, begun, watch):
         if not row.wrong and not total:
             profile.add(row.cells)
     profile.flush()
@@ -94,7 +99,7 @@ def _draft_samples(
     for source, dialect, start in samples:
         told = [heading.strip() for heading in start.headings or ()]
         places = _places(told, headings) if told else list(range(width))
-        for row, total in records_of(source, dialect, start.row, watch):
+        for row, total in records_of(source, dialect, start, watch):
             if row.wrong or total:
                 continue
             cells = [""] * width
@@ -104,7 +109,7 @@ def _draft_samples(
     profile.flush()
     whole = draft_layout(headings if begun.headings is not None else None, profile.columns,
                          draft.layout.dialect, draft.layout.name, skip_empty=True)  # fmt: skip
-    return replace(whole, layout=replace(whole.layout, heading_row=begun.row))
+    return replace(whole, layout=begun.into(whole.layout))
 
 
 def _places(told: Sequence[str], headings: Sequence[str]) -> list[int]:

@@ -71,14 +71,14 @@ def survey_table(
         found.separator = SEPARATORS.get(separator, separator)
         found.separator_sure = table.separator_sure
     found.trouble += table.notes
-    at = found.heading_row = table.layout.heading_row
+    found.heading_row = table.layout.heading_row
     headings, width = _headings(source, table)
     binding = bind(table.layout, headings, width)
     if not binding.columns:
         raise LayoutError(f"{table.layout.where} does not fit {source.name}: none of its columns "
                           "is there")  # fmt: skip
     profile = _read(source, table, headings or [""] * width, _Ways.of(binding.columns), found,
-                    at, watch, tell)  # fmt: skip
+                    watch, tell)  # fmt: skip
     if headings is not None:
         found.trouble += doubled_headings(headings)
     if table.draft is not None:
@@ -108,14 +108,14 @@ def _headings(source: Source, table: Table) -> tuple[list[str] | None, int]:
 
 def _read(
     source: Source, table: Table, headings: Sequence[str], ways: _Ways, found: FileSurvey,
-    heading_row: int, watch: Watch | None, tell: Tell | None,
+    watch: Watch | None, tell: Tell | None,
 ) -> TableProfile:  # fmt: skip
     profile = TableProfile(headings)
     reach, width = found.reach, len(headings)
     ragged = 0
     mails, phones, places = ways.email, ways.phone, ways.address
     for record, (row, total) in enumerate(
-        records_of(source, table.dialect, heading_row, watch, "surveying"), 1
+        records_of(source, table.dialect, table.layout, watch, "surveying"), 1
     ):
         if row.wrong or total:
             found.unreadable += not total

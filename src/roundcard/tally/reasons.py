@@ -19,7 +19,7 @@ class Fate(StrEnum):
     __hash__ = str.__hash__  # reasons are looked up for each value, and that of Enum is slow
 
     PASSED_OVER = "passed over"
-    """Read, but nobody's: what stands above the headings of a table."""
+    """Read, but nobody's: what stands above the headings of a table, or explains them."""
     SET_ASIDE = "set aside"
     """Kept aside with a record, or a line, that could not be read."""
     LEFT_OUT = "left out"
@@ -55,6 +55,7 @@ class Why(StrEnum):
 
     # passed over, set aside
     ABOVE_HEADINGS = "above-headings"
+    EXPLAINS_HEADINGS = "explains-headings"
     UNREADABLE = "unreadable"
 
     # left out

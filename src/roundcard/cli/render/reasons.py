@@ -8,6 +8,7 @@ SENTENCES: dict[str, str] = {
     Why.OTHER: "other reasons",
     Why.UNSAID: "no reason given",
     Why.ABOVE_HEADINGS: "above the headings of {0}",
+    Why.EXPLAINS_HEADINGS: "the row that explains the headings of {0}",
     Why.UNREADABLE: "{0}",
     Why.COLUMN_SKIPPED: "column '{0}'",
     Why.COLUMN_UNLISTED: "column '{0}' (not listed)",

@@ -40,6 +40,8 @@ def as_file(draft: Draft, made_from: str, *, bare: bool = False, only_filled: bo
     lines = [*_above(draft, made_from, bare), f"name = {quoted(layout.name)}", "", "[table]"]
     lines += _dialect(layout.dialect)
     lines.append(f"heading_row = {layout.heading_row}")
+    if layout.explained_by:
+        lines.append(f"explained_by = [{', '.join(map(quoted, layout.explained_by))}]")
     if layout.empty:
         lines.append(f"empty = [{', '.join(quoted(each) for each in sorted(layout.empty))}]")
     lines.append('unlisted = "skip"' if bare else 'unlisted = "custom"')
