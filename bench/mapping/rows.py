@@ -39,12 +39,16 @@ class Invented:
     under: tuple[str, ...]
     """A row of units or explanations under the headings."""
     columns: tuple[Expected, ...]
+    pools: Path
+    """Where the people come from."""
+    file: str
 
 
-def invented_layouts() -> list[Invented]:
-    """All layouts under ``layouts/``."""
+def invented_layouts(which: str = "") -> list[Invented]:
+    """All layouts under ``layouts/``, or those of another set."""
     found = []
-    for path in sorted((HERE / "layouts").glob("*.toml")):
+    home = HERE / which
+    for path in sorted((home / "layouts").glob("*.toml")):
         for told in tomllib.loads(path.read_text(encoding="utf-8"))["layout"]:
             columns = []
             for line in told["columns"].strip().splitlines():
@@ -55,13 +59,14 @@ def invented_layouts() -> list[Invented]:
                 told["name"], told["language"], _SEPARATORS.get(separator, separator),
                 told.get("encoding", "utf-8"), told.get("headings", True),
                 tuple(told.get("above", ())), tuple(told.get("under", ())), tuple(columns),
+                HERE / ("second" if which else "") / "pools.toml", path.stem,
             ))  # fmt: skip
     return found
 
 
 def file_of(layout: Invented) -> bytes:
     """The table as a file in its own dialect."""
-    maker = People(layout.language, random.Random(layout.name))
+    maker = People(layout.language, random.Random(layout.name), layout.pools)
     lines = list(layout.above)
     if layout.headings:
         lines.append(_line([column.heading for column in layout.columns], layout.separator))
@@ -92,8 +97,8 @@ def _bare_street(text: str) -> str:
 class People:
     """Makes people of one language."""
 
-    def __init__(self, language: str, chance: random.Random) -> None:
-        pools = tomllib.loads((HERE / "pools.toml").read_text(encoding="utf-8"))
+    def __init__(self, language: str, chance: random.Random, path: Path) -> None:
+        pools = tomllib.loads(path.read_text(encoding="utf-8"))
         self.pool: dict[str, Any] = pools[language]
         self.language = language
         self.chance = chance

@@ -34,7 +34,10 @@ _OTHERS = 0.79
 _HARDLY = 0.05
 _GUESS = 0.76
 """How sure a heading is at the most in which a word is guessed at."""
-_NUMBER_WORDS = frozenset(("number", "no", "nr", "num", "nummer", "numero", "your", "my", "the"))
+_NUMBER_WORDS = frozenset(
+    ("number", "no", "nr", "num", "nummer", "numero", "your", "my", "the", "alternative", "other",
+     "second", "secondary", "alternate", "main", "primary", "best", "contact")
+)  # fmt: skip
 _SAME_FIELD = 0.62
 """How sure a weak heading is whose cells agree, where no other column has the field."""
 

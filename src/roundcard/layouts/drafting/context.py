@@ -17,6 +17,10 @@ Columns = list[list[Candidate]]
 """The candidates of each column, the likeliest first."""
 
 _SURE = 0.7
+_UNTOLD, _UNTOLD_NAME = 0.6, 0.66
+_FEW_ROWS, _LOOKED_AT = 5, 200
+_DIFFERING = 0.5
+"""Distinct values for a filled cell from which a column may be of people, and not of places."""
 _NUMBERED = 0.5
 """The share of streets with a number from which no other column is put behind them."""
 _GIVEN, _FAMILY, _FULL = parse("name/given"), parse("name/family"), parse("name/full")
@@ -35,6 +39,7 @@ def in_context(
     columns = _house_numbers(columns, profiles)
     columns = _towns_beside_codes(columns, reads, profiles)
     columns = _families_beside_given(columns, reads, profiles)
+    columns = _names_untold(columns, profiles)
     columns = _birthday_parts(columns, reads, profiles)
     columns = _uses_beside(columns, reads, profiles)
     columns = _groups(columns)
@@ -320,6 +325,48 @@ def _families_beside_given(
         out[at] = [Candidate((_FAMILY,), 0.78, why), *columns[at]]
         break
     return out
+
+
+def _names_untold(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
+    """In a table of contacts without any name, the column of two words that differ most is the names, or two
+    of one word each side by side; to be looked at."""
+    if any(path.field in ("name", "nickname") for listed in columns for path in listed[0].paths
+           if listed[0].sure >= _UNTOLD):  # fmt: skip
+        return columns
+    reached = {path.field for listed in columns for path in listed[0].paths
+               if listed[0].sure >= _UNTOLD}  # fmt: skip
+    if not reached & {"phone", "email", "address"}:
+        return columns
+    free = [at for at, listed in enumerate(columns)
+            if listed[0].sure < _UNTOLD and profiles[at].told >= _FEW_ROWS]  # fmt: skip
+    kinds = ("person", "title case", "person, comma", "given")
+    whole = [at for at in free if profiles[at].share(*kinds) >= 0.8
+             and _words(profiles[at]) >= 1.8 and profiles[at].differing >= _DIFFERING]  # fmt: skip
+    out = list(columns)
+    if whole:
+        best = max(whole, key=lambda at: profiles[at].differing)
+        why = "no other column is a name, and its cells may be names"
+        out[best] = [Candidate((_FULL,), _UNTOLD_NAME, why), *columns[best]]
+        return out
+    single = ("given", "single", "title case")
+    words = [at for at in free if profiles[at].share(*single) >= 0.8
+             and _words(profiles[at]) < 1.3 and not profiles[at].small]  # fmt: skip
+    for at in words:
+        if at + 1 in words:
+            given, family = at, at + 1
+            if profiles[family].share("given") > profiles[given].share("given"):
+                given, family = family, given
+            why = "no other column is a name, and two side by side may be the parts of names"
+            out[given] = [Candidate((_GIVEN,), _UNTOLD_NAME, why), *columns[given]]
+            out[family] = [Candidate((_FAMILY,), _UNTOLD_NAME, why), *columns[family]]
+            break
+    return out
+
+
+def _words(profile: ColumnProfile) -> float:
+    """Words of a cell, of the first distinct values."""
+    values = [value.split() for value in list(profile.values)[:_LOOKED_AT]]
+    return sum(map(len, values)) / max(len(values), 1)
 
 
 def _birthday_parts(

@@ -18,7 +18,7 @@ from roundcard.layouts.drafting.table_words import Worded, tell_groups, tell_peo
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
 
-_ASIDE = re.compile(r"[(\[（【][^)\]）】]*[)\]）】]|\*+$|[:：]\s*$|e\.?g\..*$")
+_ASIDE = re.compile(r"[(\[（【](?!\d+[\]）】])[^)\]）】]*[)\]）】]|\*+$|[:：]\s*$|e\.?g\..*$")
 """What stands in brackets tells how to fill the column, or nothing."""
 _TELLING_FAMILIES = ("use/", "name/", "phone/", "position/", "address/")
 _TELLING_ASIDE = ("is/someone-else", "org", "birthday/year")
@@ -159,7 +159,8 @@ def uses_said(cell: str) -> tuple[str, ...]:
 @lru_cache(maxsize=4096)
 def _is_heading(cell: str) -> bool:
     """Whether a cell, for itself, is a heading that is known."""
-    read = _read(cell, _worded(cell, ""), {})
+    words = ["1" if word == "0" else word for word in _worded(cell, "")]  # an index from 0
+    read = _read(cell, words, {})
     return bool(read.meant) and not read.weak and read.meant[0].sort in ("field", "custom", "use")
 
 

@@ -12,6 +12,7 @@ from roundcard.layouts.drafting.profile import ColumnProfile
 _BETTER = 3
 """Columns more that must fit for all headings to be read a column off."""
 _CONTRADICTED = 2
+_ALL_WRONG = 3
 _MOST = 0.5
 
 
@@ -25,9 +26,14 @@ def moved_back(
         ways.append([_nothing(), *reads[:-1]])
     if len(reads) > 3 and not reads[0].heading:
         ways.append([*reads[1:], _nothing()])
+    open_ends = len(ways)
+    if len(reads) > 3:
+        ways += [[_nothing(), *reads[:-1]], [*reads[1:], _nothing()]]
     good, bad = _fit(reads, profiles)
-    for way in ways:
+    for at, way in enumerate(ways):
         better, worse = _fit(way, profiles)
+        if at >= open_ends and (worse or bad < _ALL_WRONG):
+            continue  # no heading is missing: only where nearly nothing fits as it stands
         if bad >= _CONTRADICTED and better >= good + _BETTER and worse < bad:
             return [replace(read, heading=own.heading, moved=read.heading)
                     for read, own in zip(way, reads, strict=True)]  # fmt: skip

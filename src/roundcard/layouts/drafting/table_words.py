@@ -7,6 +7,7 @@ where its headings name several people.
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -18,10 +19,18 @@ _PEOPLE = ("is/someone-else", "related/")
 _LEAST_SILENT = 0.6
 """The share of headings of one letter, or of a word for column, from which none says anything."""
 _COLUMN = frozenset(("column", "col", "field", "spalte", "colonne", "columna", "feld", "kolom"))
-_ADDRESSED = frozenset(("ship", "shipping", "bill", "billing", "invoice", "order", "delivery"))
+_ADDRESSED = frozenset(
+    ("ship", "shipping", "bill", "billing", "invoice", "order", "delivery", "rechnung", "rechnungs",
+     "lieferung", "liefer", "versand", "facturation", "livraison", "facturación", "facturacion",
+     "envío", "envio", "entrega", "fatturazione", "spedizione", "consegna", "factuur", "levering",
+     "bezorging", "faturação", "faturamento", "faktura", "dostawa", "wysyłka", "leverans",
+     "fakturering", "fakturační", "dodací", "számlázási", "szállítási", "fatura", "teslimat",
+     "请求", "配送", "請求")
+)  # fmt: skip
 """Words that may name somebody else, and before the parts of an address name that address."""
 _LINKING = frozenset(("of", "the", "s", "s'", "de", "des", "der", "von", "van", "del"))
 _WHICH = frozenset("abcd123456")
+_WHICH_ONE = re.compile(r" [abcd1-6]$")
 _LONGEST_PERSON = 3
 _NAMED = 0.5
 """The share of names in the cells of a column that holds people, whatever its heading says."""
@@ -122,16 +131,19 @@ def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[flo
     merits = {}
     for person, columns in people.items():
         fields = [reading(rest[at]) if rest[at] else "" for at in columns]
-        named = any(each.partition("/")[0] in _NAMES for each in fields) or any(
-            persons[at] >= _NAMED and (not person or not rest[at]) for at in columns
+        named = (
+            any(each.partition("/")[0] in _NAMES for each in fields)
+            or any(persons[at] >= _NAMED and (not person or not rest[at]) for at in columns)
+            or (not person and any(_says_name(rest[at]) for at in columns))
         )
         means = sum(each.partition("/")[0] in _MEANS for each in fields)
         merits[person] = (named, means)
-    plain = merits.get("", (False, 0))
-    if any(plain) or not any(named and len(people[person]) > 1 for person, (named, _) in
-                           merits.items()):  # fmt: skip
+    several = [person for person, (named, _) in merits.items()
+               if person and named and len(people[person]) > 1]  # fmt: skip
+    if merits.get("", (False, 0))[0] or not several:
         return
-    chosen = max((each for each in people if each), key=lambda each: merits[each])
+    children = [person for person in several if _is_child(person)]
+    chosen = max(children or [each for each in people if each], key=lambda each: merits[each])
     for person, columns in people.items():
         for at in columns:
             if not person:
@@ -141,6 +153,18 @@ def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[flo
                 found[at].words = rest[at] or ["name"]
             else:
                 found[at].apart = True
+
+
+def _says_name(words: Sequence[str]) -> bool:
+    """Whether a word is one for a name, though others beside it may not be known."""
+    phrases = vocabulary().phrases
+    return any(key.partition("/")[0] in _NAMES for word in words for key in phrases.get(word, {}))
+
+
+def _is_child(person: str) -> bool:
+    """Whether a word for somebody beside the contact is one for a child: of a child and those who
+    answer for it, the child is whom the table lists."""
+    return "related/child" in vocabulary().phrases.get(_WHICH_ONE.sub("", person), {})
 
 
 def _person(words: Sequence[str]) -> tuple[str, list[str]]:
@@ -179,27 +203,42 @@ def tell_groups(found: Sequence[Worded], reading: Reading) -> None:
             end += 1
         person = _person(found[at].words)[0]
         if first and end - at > 1 and (not person or person in _ADDRESSED):
-            _take_off(found[at:end], reading)
+            run = found[at:end]
+            shared = _shared([each.words for each in run])
+            if not _take_off(run, reading, 1) and shared > 1:
+                _take_off(run, reading, shared)
         at = end
     _number(found, reading)
 
 
-def _take_off(run: Sequence[Worded], reading: Reading) -> None:
+def _shared(runs: Sequence[Sequence[str]]) -> int:
+    """How many words all of them begin with."""
+    size = 0
+    for words in zip(*runs, strict=False):
+        if len(set(words)) > 1:
+            break
+        size += 1
+    return size
+
+
+def _take_off(run: Sequence[Worded], reading: Reading, size: int) -> bool:
+    """Take so many words off; whether that was better."""
     better = []
     for each in run:
-        rest = each.words[1:]
+        rest = each.words[size:]
         told = reading(each.words)
         without = reading(rest) if rest else ""
         better.append(told in ("", "?", "custom") and (
             not rest or (without not in ("", "?", "custom"))))  # fmt: skip
-    worth = sum(good and len(each.words) > 1 for good, each in zip(better, run, strict=True))
+    worth = sum(good and len(each.words) > size for good, each in zip(better, run, strict=True))
     if not worth or sum(better) < 2:
-        return
+        return False
     for each, good in zip(run, better, strict=True):
-        rest = each.words[1:]
+        rest = each.words[size:]
         if good or (2 * sum(better) > len(run) and rest
                     and reading(rest) not in ("", "?", "custom")):  # fmt: skip
-            each.group, each.words = each.words[0], rest
+            each.group, each.words = " ".join(each.words[:size]), rest
+    return True
 
 
 def _number(found: Sequence[Worded], reading: Reading) -> None:
