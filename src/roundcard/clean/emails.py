@@ -14,7 +14,9 @@ _ADDRESS = re.compile(
     r"[^\s@<>()\[\],;:\"\\]{1,64}@(?:[^\W_](?:[\w-]{0,61}[^\W_])?\.)+[^\W\d_]{2,63}"
 )
 _BRACKETED = re.compile(r"[^\[\](){}@]*[\[({]\s*([^\[\](){}\s]+@[^\[\](){}\s]+)\s*[\])}]")
-_LABEL = re.compile(r"^(?:e-?mail|mail|e|courriel|correo|e-?post)\s*[:=]\s*", re.IGNORECASE)
+_LABEL = re.compile(
+    r"^(?:e-?mail|mail|e|courriel|correo|e-?post)(?:\s*[:=]\s*|\s+[-–]\s+)", re.IGNORECASE
+)
 _USUAL_ENDS = ("com", "org", "net", "edu", "info", "co.uk", "org.uk", "de", "fr", "it", "es", "nl",
                "eu", "ch", "at", "be", "se", "no", "dk", "fi", "pl", "cz", "jp")  # fmt: skip
 _SLIPS = {"con", "cmo", "ocm", "comm", "orgg", "ogr", "rog", "nte", "ner", "nett", "cpm", "vom"}
@@ -29,7 +31,7 @@ def email_form(text: str, _: Around) -> Verdict:
     if text.islower() and text[0] != "'" and _ADDRESS.fullmatch(text):
         return LEFT
     made = unicodedata.normalize("NFKC", text).strip().strip(",;")
-    made = _LABEL.sub("", made)
+    made = _LABEL.sub("", made).removeprefix("<")
     if made[:7].lower() == "mailto:":
         made = unquote(made[7:].partition("?")[0])
     if found := _NAMED.fullmatch(made) or _BRACKETED.fullmatch(made):

@@ -14,6 +14,7 @@ from roundcard.clean.unspaced_names import split_unspaced
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens
 from roundcard.values.text import bare
+from roundcard.values.word_lists import word_list
 
 PARTICLES = frozenset(
     ("van", "von", "vom", "der", "den", "de", "del", "della", "dello", "delle", "degli", "di",
@@ -61,116 +62,9 @@ _PATRONYMIC = re.compile(
     r"ovna|evna|yevna|ichna|ivna|ovic)"
 )
 _NOBLE = frozenset(("freiherr", "freifrau", "freiin", "gräfin", "baronin", "reichsgraf"))
-_HOUSE = frozenset(
-    (
-        "family",
-        "familie",
-        "famille",
-        "familia",
-        "famiglia",
-        "família",
-        "household",
-        "perhe",
-        "fam",
-        "rodina",
-        "rodzina",
-        "család",
-        "eheleute",
-        "ehepaar",
-        "geschwister",
-        "sippe",
-    )
-)
+_HOUSE = frozenset(word_list(__package__, "households"))
 """Words that say that a name is a household's."""
-_TRADES = frozenset(
-    (
-        "hotel",
-        "café",
-        "cafe",
-        "ristorante",
-        "restaurant",
-        "trattoria",
-        "pizzeria",
-        "osteria",
-        "autohaus",
-        "bakkerij",
-        "bäckerei",
-        "boulangerie",
-        "panadería",
-        "padaria",
-        "piekarnia",
-        "pekárna",
-        "konditorei",
-        "metzgerei",
-        "fleischerei",
-        "slagerij",
-        "boucherie",
-        "desk",
-        "reception",
-        "rezeption",
-        "empfang",
-        "garage",
-        "taller",
-        "talleres",
-        "officina",
-        "oficina",
-        "apotheke",
-        "pharmacie",
-        "farmacia",
-        "apotheek",
-        "praxis",
-        "kanzlei",
-        "tischlerei",
-        "schreinerei",
-        "menuiserie",
-        "gasthof",
-        "gasthaus",
-        "pension",
-        "albergo",
-        "auberge",
-        "pub",
-        "inn",
-        "brewery",
-        "brauerei",
-        "brasserie",
-        "bakery",
-        "butchers",
-        "plumbing",
-        "joinery",
-        "pottery",
-        "boatyard",
-        "nursery",
-        "surgery",
-        "clinic",
-        "klinik",
-        "clínica",
-        "clinique",
-        "hospital",
-        "krankenhaus",
-        "library",
-        "bibliothek",
-        "museum",
-        "theatre",
-        "theater",
-        "helpdesk",
-        "switchboard",
-        "zentrale",
-        "sekretariat",
-        "secretariat",
-        "buchhaltung",
-        "accounts",
-        "laundry",
-        "florist",
-        "taxi",
-        "blumen",
-        "elektro",
-        "sanitär",
-        "verlag",
-        "reisebüro",
-        "werft",
-        "marina",
-    )
-)
+_TRADES = frozenset(word_list(__package__, "trades"))
 """Words of trade that no person is called by, as the first or the last word of a name."""
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+import unicodedata
 from collections.abc import Collection
 from functools import lru_cache
 
@@ -19,7 +20,8 @@ _RUNS = re.compile(r"[ \t]{2,}|\t")
 _LINE_ENDS = re.compile(r"(?<![ \t])(?:[ \t]++(?=\r?\n)|[ \t]*+\r(?!\n))")
 _NOTHING = frozenset(
     ("n/a", "na", "none", "nil", "null", "unknown", "not known", "not given", "not available",
-     "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "k.a.", "k. a.", "k.a", "ka",
+     "tba", "tbc", "kein", "keine", "unbekannt", "keine angabe", "nicht bekannt",
+     "ninguno", "ninguna", "nessuna", "aucune", "nada", "k.a.", "k. a.", "k.a", "ka",
      "inconnu", "néant", "aucun", "desconocido", "sconosciuto", "onbekend", "geen", "okänd",
      "ukjent", "ukendt", "not supplied", "not provided", "not specified", "not stated", "no data",
      "n. a.", "n.a.", "n.v.t.", "nvt", "s/d", "sin datos", "non renseigné", "non disponible",
@@ -204,7 +206,7 @@ def _undressed(text: str, path: str) -> Verdict:
         if "=" in made and _QUOTED.search(made):
             made = _from_octets(made, _QUOTED)
         if "%" in made and _PERCENT.search(made):
-            made = _from_octets(made, _PERCENT)
+            made = unicodedata.normalize("NFC", _from_octets(made, _PERCENT))
     return LEFT if made == text or not made.isprintable() else Verdict(made)
 
 

@@ -23,7 +23,7 @@ from roundcard.match.person_names import (
     Comparing,
     Name,
 )  # fmt: skip
-from roundcard.match.word_lists import word_list
+from roundcard.values.word_lists import word_list
 
 Levels = npt.NDArray[np.int8]
 Bools = npt.NDArray[np.bool_]
@@ -64,7 +64,7 @@ _SHORTEST_HOST = 5
 """Letters of a mail host's name from which another one is taken for a slip of it."""
 _DIGITS = re.compile(r"\d+")
 _LETTERS = re.compile(r"[^\W\d_]+")
-_ROLES = frozenset(word_list("roles"))
+_ROLES = frozenset(word_list(__package__, "roles"))
 """Local parts of addresses that are nobody's own."""
 
 

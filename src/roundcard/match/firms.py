@@ -7,9 +7,9 @@ from functools import lru_cache
 
 from roundcard.clean.splitting import is_given, is_organisation
 from roundcard.match.names import words_of
-from roundcard.match.word_lists import word_list
+from roundcard.values.word_lists import word_list
 
-_LEGAL = frozenset(word_list("legal"))
+_LEGAL = frozenset(word_list(__package__, "legal"))
 _SURE_LEGAL = re.compile(
     r"(?:^|[\s,])(?:ltd|limited|llp|plc|inc|llc|gmbh|e\. ?v\.|ev|ohg|mbh|b\. ?v\.|v\. ?o\. ?f\.|"
     r"vof|n\. ?v\.|"

@@ -11,8 +11,8 @@ from typing import NamedTuple
 from rapidfuzz.distance import OSA
 
 from roundcard.match.names import both_full, called, initials_of, others_called, short_forms
-from roundcard.match.word_lists import word_list
 from roundcard.values.latin import korean, spelling
+from roundcard.values.word_lists import word_list
 
 SAME, SHORT, INITIAL, ALIKE, DIFFERENT, SECOND, HALF, NEAR, COUPLE, BORNE = range(1, 11)
 """Levels of given names; 0 is missing on a side."""
@@ -24,7 +24,7 @@ FIT = frozenset((SAME, SHORT, ALIKE, SECOND, HALF))
 """Levels of given names that one person may well have."""
 _MERIT = (0.0, 10, 8, 4, 7, -6, 5, 7, 5, 3, 6)
 _FAMILY_MERIT = (0.0, 10, 7, -5, 7, 8)
-_PARTICLES = frozenset(word_list("particles"))
+_PARTICLES = frozenset(word_list(__package__, "particles"))
 _FEW, _MANY = 3, 8
 """Letters of a word from which one letter, and two, may be wrong."""
 _FAMILY_FEW = 4
@@ -32,6 +32,9 @@ _CLIPPED_BEHIND, _CLIPPED_BEFORE = 3, 4
 _VOWELS = "aeio"
 _DIGIT = re.compile(r"\d")
 _ENDING = re.compile(r"(?:ie|y|i|a|o|ek|ka|ko|ka|us|ica|ek|ik|e)$")
+_BOTH_SEXES = re.compile(
+    r"(?:[aeiouy]{1,2}|[ln]?[ei](?:[tnl]{1,2}[aeo]|ia?|s)?|in[aeh]?a?|k[aou])$"
+)
 _FORMS = frozenset(
     (("", "a"), ("", "ova"), ("ek", "kova"), ("ec", "cova"), ("a", "ova"), ("o", "ova"),
      ("y", "a"), ("i", "a"), ("ii", "aya"), ("iy", "aya"), ("yi", "aya"), ("y", "aya"),
@@ -133,7 +136,7 @@ class Comparing:
         if any(spelling(few) == spelling(each) for each in others_called(many)):
             return SHORT
         if self._known(one) and self._known(other):
-            return DIFFERENT
+            return NEAR if _shortened(few, many) else DIFFERENT
         if slipped(one, other, _FEW):
             return NEAR if _of_other_sex(few, many) else ALIKE
         if _clipped(few, many):
@@ -348,6 +351,14 @@ def slipped(one: str, other: str, few: int) -> bool:
 def _of_other_sex(few: str, many: str) -> bool:
     """Whether two given names differ in how they end alone, as Martin and Martina do."""
     return many[:-1] in (few, few[:-1]) and many[-1] in _VOWELS
+
+
+def _shortened(few: str, many: str) -> bool:
+    """Whether a known name is the beginning of another and no form of the same for a man or woman:
+    Kim of Kimberly, and not Paul of Paula or Gabriel of Gabrielle."""
+    return len(few) >= _CLIPPED_BEHIND and many.startswith(few) and (
+        _BOTH_SEXES.match(many, len(few)) is None
+    )  # fmt: skip
 
 
 def _clipped(few: str, many: str) -> bool:

@@ -65,7 +65,7 @@ _IN_FORM = Formed()
 def in_form(text: str, region: str, form: str = "international") -> Formed:
     """A possible number in ``international`` or ``national`` form; several in one text are each put
     into form, and a ``tel:`` URI (RFC 3966) is in form. `region` is an ISO 3166 code."""
-    if text.startswith("tel:"):
+    if text.startswith("tel:") and not text[4:5].isspace():
         return _IN_FORM
     apart = len(text) > LONGEST_ALONE and MAY_SEPARATE.search(text)
     if apart and len(numbers := several(text, region)) > 1:

@@ -328,8 +328,8 @@ def _families_beside_given(
 
 
 def _names_untold(columns: Columns, profiles: Sequence[ColumnProfile]) -> Columns:
-    """In a table of contacts without any name, the column of two words that differ most is the names, or two
-    of one word each side by side; to be looked at."""
+    """In a table of contacts without any name, the column of two words that differ most is the
+    names, or two of one word each side by side; to be looked at."""
     if any(path.field in ("name", "nickname") for listed in columns for path in listed[0].paths
            if listed[0].sure >= _UNTOLD):  # fmt: skip
         return columns
