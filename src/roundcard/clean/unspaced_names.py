@@ -9,6 +9,8 @@ import re
 
 _UNSPACED = re.compile(r"[\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff\uac00-\ud7af々ー・＝=\s\u3000]+")
 _KATAKANA = re.compile(r"[\u30a0-\u30ff・＝=\s]+")
+_HAN = re.compile(r"[\u3400-\u9fff\u3041-\u30fa々]+")
+_LONGEST = 5
 _HANGUL = re.compile(r"[\uac00-\ud7af]+")
 _POLITE = re.compile(r"\s?(様|さま|さん|氏|殿|先生|博士|教授|女士|小姐|씨|님|선생님)$")
 _ORGANISATION = re.compile(
@@ -65,6 +67,18 @@ def split_unspaced(text: str) -> Found | None:
     if family:
         return _made(family, text[len(family) :], polite), ""
     return (), "family and given name stand without a space" if len(text) > 1 else ""
+
+
+def unspaced_parts(text: str) -> tuple[tuple[str, str], ...]:
+    """The likely parts of a short name in Han, for comparison: the family name stands first, or
+    last where only the last character is one."""
+    if not 2 <= len(text) <= _LONGEST or not _HAN.fullmatch(text) or _ORGANISATION.search(text):
+        return ()
+    for name in (text[:2], text[:1], text[-2:], text[-1:]):
+        if name in JAPANESE or name in CHINESE or name in _CHINESE_LONG:
+            given = text.removeprefix(name) if text.startswith(name) else text.removesuffix(name)
+            return (("family", name), ("given", given)) if given else ()
+    return ()
 
 
 def _family(text: str) -> str:

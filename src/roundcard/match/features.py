@@ -23,6 +23,7 @@ from roundcard.card.head import Component, Head
 from roundcard.card.origin import unpack
 from roundcard.clean.countries import country_code
 from roundcard.clean.splitting import split_name
+from roundcard.clean.unspaced_names import unspaced_parts
 from roundcard.match.firms import begins_given, firm_words, is_firm
 from roundcard.match.names import generation, one_word, words_of
 from roundcard.match.reading import couple, name_of
@@ -478,7 +479,7 @@ def _names_of(
     unsure = ""
     same = bool(company) and folded(company) == folded(whole)
     if not (family or given) and whole and not same and not couple(whole):
-        split = dict(split_name(whole, region).parts)
+        split = dict(split_name(whole, region).parts or unspaced_parts(whole))
         family, given = split.get("family", ""), split.get("given", "")
         family = f"{family} {split['family2']}" if "family2" in split else family
         middle, suffix = split.get("additional", ""), split.get("suffix", "")

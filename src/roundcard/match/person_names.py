@@ -62,6 +62,8 @@ class Name(NamedTuple):
     """The given names of two people who stand in one name."""
     whole: tuple[str, ...] = ()
     """The words of a name of which it is not known what they are."""
+    script: tuple[str, ...] = ()
+    """``han`` where it was written in Han characters, whose reading may not be known."""
 
     def packed(self) -> str:
         """As one text; empty where there is no name."""
@@ -107,6 +109,10 @@ class Comparing:
         """What two names say of each other."""
         if one.both or other.both:
             return self._couples(one, other)
+        if readable(one) != readable(other) and not (one.script and other.script):
+            return NOTHING  # nobody has said yet how one of them is read
+        if (one.whole or other.whole) and (slip := self._one_slip(one, other)) is not None:
+            return slip
         if one.whole or other.whole:
             if one.whole and sorted(one.whole) == sorted(other.whole):
                 return Names(SAME, SAME) if len(one.whole) > 1 else Names(SAME)
@@ -270,6 +276,18 @@ class Comparing:
                 best = found
         return best
 
+    def _one_slip(self, one: Name, other: Name) -> Names | None:
+        """Names of three words and more that are the same but for a slip in the first or the
+        last."""
+        mine = one.whole or (*one.given, *one.second, *one.family)
+        theirs = other.whole or (*other.given, *other.second, *other.family)
+        if len(mine) != len(theirs) or len(mine) < _FEW:
+            return None
+        wrong = [at for at, pair in enumerate(zip(mine, theirs, strict=True)) if pair[0] != pair[1]]
+        if len(wrong) != 1 or self.given(mine[wrong[0]], theirs[wrong[0]]) != ALIKE:
+            return None
+        return Names(SAME, FAMILY_ALIKE) if wrong[0] == len(mine) - 1 else Names(ALIKE, SAME)
+
     def _likely(self, name: Name) -> list[Name]:
         """The readings of a name that are as likely as any."""
         if not name.whole:
@@ -305,6 +323,12 @@ class Comparing:
             return Names(0, family)
         fit = any(self.given(first[0], each) != DIFFERENT for each in couple.both)
         return Names(COUPLE if fit else DIFFERENT, family)
+
+
+@lru_cache(maxsize=65_536)
+def readable(name: Name) -> bool:
+    """Whether all words of a name could be put in Latin letters."""
+    return all(word.isascii() for part in name for word in part)
 
 
 def readings(name: Name) -> Iterator[Name]:
@@ -419,6 +443,8 @@ def family_level(one: tuple[str, ...], other: tuple[str, ...]) -> int:
     if other_form(joined, joined2):
         return OTHER_FORM
     few, many = sorted((_core(one), _core(other)), key=len)
+    if len(few) == len(many) > 1 and all(map(_one_family, few, many)):
+        return FAMILY_ALIKE
     if len(many) > 1:
         for mine in few:
             if len(mine) > 2 and any(_one_family(mine, each) for each in many):

@@ -14,6 +14,7 @@ _AND = re.compile(
 )
 _AND_OR_NAME = re.compile(r"\s+(?:y|e|i|a)\s+", re.IGNORECASE)
 _HYPHENS = re.compile(r"(?<=\w)\s*[-‐‑]\s*(?=\w)")
+_HAN = re.compile(r"[\u3400-\u9fff]")
 _MOST_WORDS = 6
 
 
@@ -29,8 +30,9 @@ def name_of(given: str, second: str, family: str, nicknames: str, whole: str) ->
                 family = whole.partition(",")[0]
             given = whole = ""
             break
+    script = ("han",) if _HAN.search(f"{given}{family}{whole}") else ()
     return Name(_units(given), _units(second), tuple(_plain(family)), _units(nicknames), both,
-                _units(whole)[:_MOST_WORDS])  # fmt: skip
+                _units(whole)[:_MOST_WORDS], script)  # fmt: skip
 
 
 @lru_cache(maxsize=65_536)

@@ -2,7 +2,8 @@
 
 Cyrillic and Greek letter by letter, as most passports do; Hangul by its parts (Unicode 15, section
 3.12) in the revised romanisation of Korean; kana by their syllables. Han characters have no letters
-of their own: only the commonest family names are known.
+of their own: only usual Chinese characters and usual Japanese names are known, the latter as whole
+words.
 """
 
 from __future__ import annotations
@@ -46,6 +47,8 @@ def latin(text: str) -> str:
     """A folded text with what can be said in Latin letters said so; the rest as it is."""
     if text.isascii() or not _ANY.search(text):
         return text
+    if said := _japanese().get(text):
+        return said
     for two, said in _GREEK:
         text = text.replace(two, said)
     text = text.translate(_LETTERS)
@@ -56,6 +59,13 @@ def latin(text: str) -> str:
 def _han() -> dict[str, str]:
     told = tomllib.loads((resources.files(__package__) / "han.toml").read_text("utf-8"))
     return dict(zip(told["han"].split(), told["han_said"].split(), strict=True))
+
+
+@cache
+def _japanese() -> dict[str, str]:
+    told = tomllib.loads((resources.files(__package__) / "japanese.toml").read_text("utf-8"))
+    words = [*told["given"].split(), *told["family"].split()]
+    return dict(zip(words[::2], words[1::2], strict=True))
 
 
 def _one(char: str) -> str:
