@@ -91,6 +91,11 @@ SAME = [
     (["FN:김민지", PHONE], person("Min-ji", "Kim", PHONE)),
     (person("José", "Quer Puig", PHONE), person("José", "Quer", PHONE)),
     (["FN:Nagy Réka", PHONE], person("Réka", "Nagy", PHONE)),
+    (["FN:加藤大輔", PHONE], person("Daisuke", "Kato", PHONE)),
+    (["FN:马桂芳", PHONE], ["FN:桂芳马", PHONE]),
+    (["FN:Iizel Quer Ochoa Peña", PHONE], person("Itzel", "Quer Ochoa Peña", PHONE)),
+    (person("Ivan", "Paheco Dias", PHONE), person("Ivan", "Pacheco Dias", PHONE)),
+    (["FN:Lock Wares Ltd", "EMAIL:info@x.test"], ["FN:Lock Wares ООД", "EMAIL:info@x.test"]),
 ]
 APART = [
     (ADA, person("Tom", "Weir", PHONE, HOME)),
@@ -111,6 +116,7 @@ APART = [
     (["FN:Ada and Rufus Weir", MAIL, PHONE, HOME], person("Rufus", "Weir", MAIL, PHONE, HOME)),
     (person("Ada and Rufus", "Weir", MAIL, HOME), person("Ada", "Weir", MAIL, HOME)),
     (["FN:Anna Brehm Ltd", PHONE], person("Anna", "Brehm", PHONE, HOME)),
+    (["FN:郑永红", MAIL, PHONE], ["FN:郑丽华", MAIL, PHONE]),
 ]
 ASKED = [
     (person("Ada", "Weir", MAIL), person("Ada", "Weir", OTHER_MAIL)),
@@ -118,6 +124,8 @@ ASKED = [
     (person("Ada", "Lock", PHONE), person("Ada", "Weir", PHONE)),
     (person("Kunigunde", "Weir", MAIL, PHONE), person("Gundl", "Weir", MAIL, PHONE)),
     (person("John", "Weir", MAIL, PHONE, HOME), person("Jean", "Weir", MAIL, PHONE, HOME)),
+    (["FN:陈巍", MAIL, HOME], person("Wei", "Chen", MAIL, HOME)),
+    (person("Kim", "Weir", HOME), person("Kimberly", "Weir", HOME)),
 ]
 
 

@@ -26,6 +26,10 @@ CHINESE = frozenset(
     "王李张張刘劉陈陳杨楊赵趙黄周吴吳徐孙孫胡朱郭何罗羅梁宋郑鄭谢謝韩韓唐冯馮董程曹袁邓鄧许許傅沈曾彭吕呂"
     "苏蘇卢盧蒋蔣蔡贾賈丁魏薛叶閻余潘杜戴钟鍾汪"
 )
+_CHINESE_TOO = frozenset(
+    "马馬高林宋于萧姜范方石姚谭譚廖邹鄒熊金陆陸郝孔白崔康毛邱秦江史顾顧侯邵孟龙龍万段雷钱錢汤尹黎易常武乔贺赖叶葉田任夏"
+)
+"""Family names that are words of Japanese names, too: good enough for a comparison."""
 _CHINESE_LONG = ("欧阳", "歐陽", "司马", "司馬", "诸葛", "諸葛", "上官", "司徒", "夏侯")
 _COMMONEST = (
     "佐藤 鈴木 高橋 田中 伊藤 渡辺 渡邊 山本 中村 小林 加藤 吉田 山田 佐々木 "
@@ -75,7 +79,7 @@ def unspaced_parts(text: str) -> tuple[tuple[str, str], ...]:
     if not 2 <= len(text) <= _LONGEST or not _HAN.fullmatch(text) or _ORGANISATION.search(text):
         return ()
     for name in (text[:2], text[:1], text[-2:], text[-1:]):
-        if name in JAPANESE or name in CHINESE or name in _CHINESE_LONG:
+        if any(name in names for names in (JAPANESE, CHINESE, _CHINESE_LONG, _CHINESE_TOO)):
             given = text.removeprefix(name) if text.startswith(name) else text.removesuffix(name)
             return (("family", name), ("given", given)) if given else ()
     return ()

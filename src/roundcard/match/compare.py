@@ -36,7 +36,7 @@ LEVELS: dict[str, tuple[str, ...]] = {
     "family": ("", "same family name", "family names alike", "family names differ",
                "one of several family names", "family name in the other form"),
     "second": ("", "same second name", "second names differ"),
-    "order": ("", "names turned round"),
+    "order": ("", "names turned round", "names in two scripts, one of them not read"),
     "firm": ("", "same name of an organisation", "one name holds the other", "names alike",
              "names of organisations differ"),
     "email": ("", "same e-mail address", "same e-mail address, which tells the name",

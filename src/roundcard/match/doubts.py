@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from roundcard.match.compare import OWN, OWN_EMAIL, TELLING_EMAIL, Compared
-from roundcard.match.person_names import BORNE, DIFFERENT, FAMILY_DIFFERENT
+from roundcard.match.person_names import BORNE, DIFFERENT, FAMILY_DIFFERENT, UNREAD
 from roundcard.match.weights import value_classes
 
 DOUBTS = (
@@ -16,9 +16,10 @@ DOUBTS = (
     "both given names are borne in their own right, by two of one house perhaps",
     "another family name, and only one thing of their own is the same",
     "fits two who exclude each other: only one of them can be the same",
+    "one name is in characters whose reading is not known",
 )
 """Why two contacts are a question although they have the points."""
-UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS = range(1, 6)
+UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD = range(1, 7)
 
 
 def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
@@ -32,6 +33,7 @@ def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
     changed = (levels["family"] == FAMILY_DIFFERENT) & (levels["birthday"] != 1) & (
         (levels["mobile"] != OWN) | ~np.isin(levels["email"], (OWN_EMAIL, TELLING_EMAIL))
     ) & (levels["firm"] == 0)  # fmt: skip
-    found = np.select([levels["given"] == DIFFERENT, alone, borne, changed],
-                      [UNLIKE, _NAME_ALONE, _BORNE, _CHANGED], 0)  # fmt: skip
+    unread = (levels["order"] == UNREAD) & (levels["birthday"] != 1)
+    found = np.select([levels["given"] == DIFFERENT, alone, borne, changed, unread],
+                      [UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, _UNREAD], 0)  # fmt: skip
     return np.where(levels["uid"] == 1, 0, found).astype(np.int8)

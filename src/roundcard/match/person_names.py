@@ -82,7 +82,9 @@ class Names(NamedTuple):
     given: int = 0
     family: int = 0
     second: int = 0
-    turned: bool = False
+    turned: int = 0
+    """1 where given and family name stand in each other's place; `UNREAD` where the reading of one
+    name is not known, and the other is in Latin letters."""
 
     @property
     def merit(self) -> float:
@@ -91,6 +93,8 @@ class Names(NamedTuple):
 
 
 NOTHING = Names()
+UNREAD = 2
+_NOT_READ = Names(turned=UNREAD)
 Known = Callable[[str], bool]
 
 
@@ -110,7 +114,7 @@ class Comparing:
         if one.both or other.both:
             return self._couples(one, other)
         if readable(one) != readable(other) and not (one.script and other.script):
-            return NOTHING  # nobody has said yet how one of them is read
+            return _NOT_READ
         if (one.whole or other.whole) and (slip := self._one_slip(one, other)) is not None:
             return slip
         if one.whole or other.whole:
@@ -240,9 +244,9 @@ class Comparing:
             if not alone or not (many.given and many.family):
                 return Names(DIFFERENT, FAMILY_DIFFERENT)
             if few.given and family_level(alone, many.family) == SAME:
-                return Names(0, SAME, 0, turned=True)
+                return Names(0, SAME, 0, turned=1)
             if few.family and self.given(alone[0], many.given[0]) in (SAME, SHORT):
-                return Names(self.given(alone[0], many.given[0]), 0, 0, turned=True)
+                return Names(self.given(alone[0], many.given[0]), 0, 0, turned=1)
             return Names(DIFFERENT, FAMILY_DIFFERENT)
         found = Names(DIFFERENT, FAMILY_DIFFERENT)
         for mine, theirs in ((one, other), (other, one)):
@@ -255,7 +259,7 @@ class Comparing:
             if family == OF_SEVERAL:  # a second name stands behind the given one
                 family = family_level(mine.given[:1], theirs.family)
             if family in (SAME, FAMILY_ALIKE, OTHER_FORM):
-                level = Names(given, family, 0, turned=True)
+                level = Names(given, family, 0, turned=1)
                 found = max(found, level, key=lambda each: each.merit)
         return found
 
@@ -264,7 +268,7 @@ class Comparing:
         mine = (*one.given, *one.second, *one.family)
         theirs = (*other.given, *other.second, *other.family)
         if len(mine) > 2 and len(theirs) > 2 and sorted(mine) == sorted(theirs):
-            return Names(SAME, SAME, 0, turned=True)
+            return Names(SAME, SAME, 0, turned=1)
         return Names(DIFFERENT, FAMILY_DIFFERENT)
 
     def _whole(self, one: Name, other: Name) -> Names:

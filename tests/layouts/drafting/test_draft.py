@@ -95,6 +95,35 @@ def test_given_and_family_names_and_towns_are_told_by_their_neighbours() -> None
     assert told == [*wanted, "address/postcode"]
 
 
+@pytest.mark.parametrize(
+    ("headings", "holds"),
+    [
+        ("Kind Vorname;Kind Nachname;Mutter Name;Mutter Handy",
+         "name/given;name/family;custom/Mutter Name;custom/Mutter Handy"),
+        ("Boat;Owner first name;Owner surname;Owner phone",
+         "custom/Boat;name/given;name/family;phone"),
+        ("Stall keeper forename;Stall keeper surname;Name of spouse;Phone",
+         "name/given;name/family;related/spouse;phone"),
+        ("person[0].first;person[0].last;nickname;phone[0].value",
+         "name/given;name/family;nickname;phone"),
+    ],
+)  # fmt: skip
+def test_whose_data_a_table_holds(headings: str, holds: str) -> None:
+    given_names = ["Anna", "Peter", "Emma", "Grace", "Tom", "Iris"]
+    families = ["Quib", "Ploth", "Zarn", "Wex", "Yold", "Brint"]
+    cells = [given_names, families, PEOPLE, PHONES]
+    if headings.startswith("Boat"):
+        cells = [TOWNS, given_names, families, PHONES]
+    made = draft(dict(zip(headings.split(";"), cells, strict=True)))
+    assert ";".join(str(each.column.holds[0]) for each in made.columns) == holds
+
+
+def test_what_may_be_the_names_where_nothing_says_so() -> None:
+    made = draft({"Who": PEOPLE, "E-mail": MAILS, "Where": TOWNS})
+    assert [str(each.column.holds[0]) for each in made.columns][:2] == ["name/full", "email"]
+    assert draft({"Zib": TOWNS, "Zob": TOWNS}).understood == 0  # nobody can be reached there
+
+
 def test_several_in_a_cell_are_parted() -> None:
     several = [f"{phone} / 07700 900123" for phone in PHONES]
     columns = draft({"Phones": several, "Groups": ["Donors; Friends"] * 5 + ["A;B"]}).layout.columns
