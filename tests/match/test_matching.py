@@ -124,6 +124,10 @@ ASKED = [
     (person("Ada", "Lock", PHONE), person("Ada", "Weir", PHONE)),
     (person("Kunigunde", "Weir", MAIL, PHONE), person("Gundl", "Weir", MAIL, PHONE)),
     (person("John", "Weir", MAIL, PHONE, HOME), person("Jean", "Weir", MAIL, PHONE, HOME)),
+    (
+        person("Ada", "Weir", "ADR:;;Unit 4\\, 91 Lake Road;Withy;;;", MAIL),
+        person("Ada", "Weir", "ADR:;;Unit 4\\, 26 Lake Road;Withy;;QX4 4AP;"),
+    ),
     (["FN:陈巍", MAIL, HOME], person("Wei", "Chen", MAIL, HOME)),
     (person("Kim", "Weir", HOME), person("Kimberly", "Weir", HOME)),
 ]

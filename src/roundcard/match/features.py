@@ -30,6 +30,7 @@ from roundcard.match.reading import couple, name_of
 from roundcard.values.dates import parse_iso
 from roundcard.values.number_plans import mobile
 from roundcard.values.phones import in_form, number_key
+from roundcard.values.word_lists import word_list
 
 Ints = npt.NDArray[np.int32]
 
@@ -44,6 +45,9 @@ that was assumed."""
 _PERHAPS = 2
 """In `Features.is_org`: an organisation, if there is one of that name."""
 _NUMBER = re.compile(r"\d+")
+_UNITS = "|".join(word_list(__package__, "units"))
+_UNIT = re.compile(rf"^\W*(?:{_UNITS})\b[.#\s]*\w{{0,2}}?\d+\w?[\s,/-]+(?=.*\d)", re.IGNORECASE)
+"""A flat's number that stands before the house's."""
 _GENERATIONS = {"": 0, "senior": 1, "junior": 2}
 
 
@@ -528,7 +532,7 @@ def _place(address: Sequence[Component]) -> tuple[str, str, str, str]:
     parts = [_text(part) for part in address] + [""] * 7
     said = parts[STREET]
     street = _joined_words(_NUMBER.sub(" ", said))
-    number = _NUMBER.search(said)
+    number = _NUMBER.search(_UNIT.sub("", said))
     return (street, number[0] if number else "", _joined_words(parts[_CODE]).replace(" ", ""),
             _joined_words(parts[_TOWN]))  # fmt: skip
 
