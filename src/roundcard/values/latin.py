@@ -81,11 +81,11 @@ def _one(char: str) -> str:
     return char
 
 
-_SPELLINGS = (("shch", "s"), ("sch", "s"), ("sh", "s"), ("zh", "z"), ("tch", "c"), ("ch", "h"),
-              ("kh", "h"), ("gh", "g"), ("ph", "f"), ("th", "t"), ("ck", "k"), ("cz", "c"),
-              ("ts", "c"), ("tz", "c"), ("dj", "j"), ("eo", "o"), ("oo", "u"), ("ou", "u"),
-              ("ee", "i"), ("w", "v"), ("q", "k"), ("x", "ks"), ("j", "i"), ("y", "i"), ("ie", "i"),
-              ("io", "e"), ("ae", "a"), ("oe", "o"), ("ue", "u"))  # fmt: skip
+_SPELLINGS = (("shch", "s"), ("tsch", "h"), ("sch", "s"), ("sh", "s"), ("zh", "z"), ("tch", "h"),
+              ("ch", "h"), ("kh", "h"), ("gh", "g"), ("ph", "f"), ("th", "t"), ("ck", "k"),
+              ("cz", "c"), ("ts", "c"), ("tz", "c"), ("dj", "j"), ("eo", "o"), ("oo", "u"),
+              ("ou", "u"), ("ee", "i"), ("w", "v"), ("q", "k"), ("x", "ks"), ("j", "i"), ("y", "i"),
+              ("ie", "i"), ("io", "e"), ("ae", "a"), ("oe", "o"), ("ue", "u"))  # fmt: skip
 _KOREAN = {
     "kim": "gim", "lee": "i", "yi": "i", "rhee": "i", "ri": "i", "park": "bak", "pak": "bak",
     "choi": "choe", "jung": "jeong", "chung": "jeong", "kang": "gang", "cho": "jo", "yoon": "yun",
