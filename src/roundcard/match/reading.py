@@ -40,7 +40,7 @@ def couple(text: str, *, within: bool = False) -> tuple[str, str] | None:
     """What stands on both sides of an and between two given names; None where there is no such.
 
     Short words for and (y, e, i) may join the two family names of one person, so that they count
-    only `within` a given name or before a known one.
+    only `within` a given name, before a known one, or between the first word of a name and two.
     """
     text = text.rpartition(",")[2].strip()
     pair = _AND.split(text)
@@ -50,6 +50,7 @@ def couple(text: str, *, within: bool = False) -> tuple[str, str] | None:
             len(pair) == 2
             and not within
             and not (_given(pair[1]) and (_given(pair[0]) or len(pair[0].split()) == 1))
+            and not (len(pair[0].split()) == 1 and len(pair[1].split()) > 1)
         ):
             return None
     if len(pair) != 2 or not all(_units(each) for each in pair):
