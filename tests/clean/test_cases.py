@@ -29,10 +29,14 @@ def judged(bench: Any, request: pytest.FixtureRequest) -> list[tuple[Any, str, b
     return [(case, *bench.judged(case)) for case in cases]
 
 
+def in_parts(case: Any) -> bool:
+    """Whether parts are wanted, and none where a value is left as it is."""
+    return case.kind in ("names", "addresses")
+
+
 def wanted(case: Any) -> str:
     """What should become of a value; the parts of a name in the order of their letters."""
-    in_parts = case.kind in ("names", "addresses")
-    return " · ".join(sorted(case.after.split(" · "))) if in_parts else case.after
+    return " · ".join(sorted(case.after.split(" · "))) if in_parts(case) else case.after
 
 
 def test_values_become_what_they_should(judged: list[tuple[Any, str, bool]]) -> None:
@@ -41,16 +45,19 @@ def test_values_become_what_they_should(judged: list[tuple[Any, str, bool]]) -> 
 
 
 def test_hardly_a_value_is_harmed(judged: list[tuple[Any, str, bool]]) -> None:
-    harmed = [(case.before, text) for case, text, _ in judged
-              if text not in (case.before, wanted(case)) and text]  # fmt: skip
-    assert len(harmed) <= 0.01 * len(judged), harmed
+    harmed = [
+        (case.before, text)
+        for case, text, _ in judged
+        if text not in (case.before, wanted(case)) and (text or not in_parts(case))
+    ]
+    assert len(harmed) <= 0.015 * len(judged), harmed
 
 
 def test_what_was_cleaned_is_not_changed_again(
     bench: Any, judged: list[tuple[Any, str, bool]]
 ) -> None:
     for case, text, _ in judged:
-        if text and case.kind not in ("names", "addresses"):
+        if text and not in_parts(case):
             assert bench.judged(case._replace(before=text))[0] == text, case
 
 

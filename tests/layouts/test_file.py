@@ -98,6 +98,8 @@ WRONG = [
     (more('heading = "X"\nskip = true\nmany = ";"'), 31, "'many' needs 'holds'"),
     (more('heading = "X"\nholds = "note"\nvalues = { A = 1 }'), 31, "'values' takes texts"),
     (change("[table]", "[table]\nheading_row = 0"), 11, "name columns by 'number'"),
+    (change("[table]", "[table]\nexplained_by = [1]"), 4, "takes a list of texts"),
+    (change("[table]", "[table]\nexplained_by = ['a']\nheading_row = 0"), 4, "there are none"),
     ('name = "x"', 0, "it has no [[column]]"),
     (change('name = "ledger"\n', ""), 0, "a layout needs a name"),
     (GOOD + "=", 0, "not valid TOML"),

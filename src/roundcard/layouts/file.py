@@ -12,6 +12,7 @@ from roundcard.card.paths import FieldPath, parse, parts_of, takes_many
 from roundcard.errors import LayoutError, PathError, did_you_mean
 from roundcard.formats.csv import LINE_ENDS, QUOTES, SEPARATORS, Dialect
 from roundcard.layouts.model import Column, Every, Layout
+from roundcard.layouts.rowkinds import trimmed
 from roundcard.layouts.toml_checker import TomlChecker
 from roundcard.values.dates import DateStyle, date_style
 
@@ -69,13 +70,17 @@ class _Checker(TomlChecker):
         heading_row = self.take(table, "heading_row", int, 1, "table")
         if heading_row < 0:
             self.fail("'heading_row' counts from 1; 0 means no headings", "table", 0, "heading_row")
+        explained_by = trimmed(self.take(table, "explained_by", list, [], "table"))
+        if explained_by and not heading_row:
+            self.fail("'explained_by' is the row under the headings, and 'heading_row' is 0 (there "
+                      "are none)", "table", 0, "explained_by")  # fmt: skip
         self.clashes(columns, heading_row)
         return Layout(
             name=name.strip(),
             title=self.take(tree, "title", str, "", ""),
             dialect=self.dialect(table),
             heading_row=heading_row,
-            explained_by=tuple(self.take(table, "explained_by", list, [], "table")),
+            explained_by=explained_by,
             formula_guard=self.take(table, "formula_guard", bool, False, "table"),
             years_from=self.years_from,
             lacking=self.one_of(
