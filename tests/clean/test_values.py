@@ -95,6 +95,9 @@ NOTHING = [
 ]
 
 GARBLED = [
+    ("K&Atilde;&para;hler", "Köhler"),
+    ("Fran&amp;ccedil;ois", "François"),
+    ("\x85ß", "…ß"),
     ("M√ºller", "Müller"),
     ("JosĂ© MuĂ±oz", "José Muñoz"),
     ("ZoГ« MГјller", "Zoë Müller"),

@@ -46,6 +46,9 @@ _FOREIGN_RUN = re.compile(r"[^\x00-\x7f]+")
 _WITHIN = re.compile(r"(?<=[a-z])[^\x00-\x7f]")
 _LAST_LETTER = "\u0530"
 """Behind the letters of Latin, Greek and Cyrillic."""
+_PHONETIC = range(0x250, 0x2B0)
+"""Signs that write sounds: nobody's name."""
+_MOST_DRESSES = 4
 _LONG_WORD = 4
 _CYRILLIC = re.compile(r"[\u0400-\u04ff\s.,'-]+")
 _BOHEMIAN = re.compile(r"[øùè][aeiouyáéíóúý]\w*ov[áa]\b|\w*ov[áa]\b.*[øùèìò]\w|[øùè]ák\b|\bJiø")
@@ -125,10 +128,22 @@ def all_ordinary(texts: Collection[str]) -> bool:
 
 def garbled(text: str, around: Around) -> Verdict:
     """Text that was read in another character set than its own, or left in the dress of a page, a
-    message or a program, is read right; what only the original could tell is reported."""
-    if text.isascii():
-        return _undressed(text, around.path)
-    return _regarbled(text)
+    message or a program, is read right; what only the original could tell is reported. A text may
+    wear several dresses, one over the other: each is taken off, and one that never comes to an end
+    is left as it stands."""
+    verdict = _one_dress(text, around.path)
+    if verdict.text is None:
+        return verdict
+    for _ in range(_MOST_DRESSES):
+        next_one = _one_dress(verdict.text, around.path)
+        if next_one.text is None:
+            return verdict
+        verdict = next_one
+    return Verdict(doubt="garbled more than once; only the original file can restore it")
+
+
+def _one_dress(text: str, path: str) -> Verdict:
+    return _undressed(text, path) if text.isascii() else _regarbled(text)
 
 
 @lru_cache(maxsize=16_384)
@@ -169,9 +184,13 @@ def _of_utf8(text: str) -> str:
         except UnicodeError:
             continue
         fresh = set(made) - set(text)
-        if fresh and all(char.isalpha() and char < _LAST_LETTER for char in fresh):
+        if fresh and all(map(_in_a_name, fresh)):
             return made
     return text
+
+
+def _in_a_name(char: str) -> bool:
+    return char.isalpha() and char < _LAST_LETTER and ord(char) not in _PHONETIC
 
 
 def _of_one_byte(text: str) -> str:
