@@ -9,8 +9,10 @@
     │   ├── PathError       a field path
     │   │   └── ConditionError  a condition
     │   ├── LayoutError     a layout file
-    │   └── DestinationError  a destination file
+    │   ├── DestinationError  a destination file
+    │   └── JobError        a job file, or the state of its runs
     ├── TargetError     5   the target cannot be written
+    │   └── ThereError      it was changed by somebody else meanwhile
     ├── BalanceError    6   a value read is not accounted for
     └── ProofError      6   what was written is not what was meant
 
@@ -78,10 +80,18 @@ class DestinationError(PlanError):
     """A destination file is wrong."""
 
 
+class JobError(PlanError):
+    """A job file, or the state of its runs, is wrong."""
+
+
 class TargetError(RoundCardError):
     """The target cannot be written."""
 
     exit_code = 5
+
+
+class ThereError(TargetError):
+    """What is to be written was changed by somebody else meanwhile."""
 
 
 class BalanceError(RoundCardError):

@@ -140,7 +140,9 @@ class _Conversion:
         self.photos: PhotoFolder | None = None
         self.against: SourceProof | None = None
         groups = group_steps(self.sources, self.format, plan.as_read)
-        self.steps: Sequence[Step] = [*plan.first, *groups, *plan.steps, *plan.last]
+        self.before: Sequence[Step] = [*plan.first, *groups, *plan.steps]
+        """What is done to contacts before it is decided who is written."""
+        self.steps: Sequence[Step] = [*self.before, *plan.last]
         layout = plan.to_layout
         if layout is not None and layout.lacking == "nearest" and lacks(layout.dialect.encoding):
             self.steps = [*self.steps, Nearest(layout.dialect.encoding)]
@@ -201,8 +203,12 @@ class _Conversion:
             output, layout = self.output(tally, target)
             if plan.on_pass is not None:
                 plan.on_pass()
-            for reading in readings:
-                self.transfer(reading, tally, output, target)
+            if plan.supply is not None:
+                for contact in self.supplied(readings, tally):
+                    output.add(contact)
+            else:
+                for reading in readings:
+                    self.transfer(reading, tally, output, target)
             self.add(plan, tally, output)
             output.end()
             proof, held = output.proof, None
@@ -237,6 +243,12 @@ class _Conversion:
             report.side_files.append(self.photos.path)
         return report
 
+    def supplied(self, readings: Sequence[Reading], tally: Tally) -> Iterator[Contact]:
+        """Whom the plan's supply gives of all sources, after the last steps."""
+        assert self.plan.supply is not None
+        given = self.plan.supply(readings, self.before, tally, self.watch)
+        return after_steps(given, self.steps[len(self.before) :], tally)
+
     def listen(self) -> None:
         """Have the steps tell each change to the proof, too."""
         proof = self.against = SourceProof([])
@@ -251,7 +263,12 @@ class _Conversion:
         """Hold what was written against the sources; None where that cannot be done, since people
         were made of several records, files of one, or no source can be read in another way."""
         plan = self.plan
-        made = plan.first or plan.more or any(getattr(step, "joins", False) for step in self.steps)
+        made = (
+            plan.first
+            or plan.more
+            or plan.supply
+            or any(getattr(step, "joins", False) for step in self.steps)
+        )
         if self.against is None or made or not isinstance(target, AtomicFile):
             return None
         broken = any(OPEN_QUOTE in reason.details for reason in tally.why)  # miscounted by others
@@ -423,7 +440,12 @@ class _Conversion:
             return layout, {}
         shape = Shape(photos=self.photos is not None)
         apart = Tally()
-        for reading in self.plan.readings(apart):
+        readings = self.plan.readings(apart)
+        if self.plan.supply is not None:
+            for contact in self.supplied(readings, apart):
+                shape.add(contact)
+            readings = []
+        for reading in readings:
             shared = self.shared(reading, None, Shape(photos=shape.photos))
             if shared is None:
                 for contact in self.contacts(reading, apart, "looking for columns"):

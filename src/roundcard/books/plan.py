@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Container, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Protocol
 
 from roundcard import formats
 from roundcard.books.groups import group_steps
@@ -33,6 +33,16 @@ Named = str | Path
 
 Watch = Callable[[str, int, int, int], None]
 """Called now and then with what is done, octets read, octets in all, and people."""
+
+
+class Supply(Protocol):
+    """Takes what the sources hold, and gives whom the target gets in their stead."""
+
+    def __call__(
+        self, readings: Sequence[Reading], steps: Sequence[Step], tally: Tally, watch: Watch | None
+    ) -> Iterator[Contact]:
+        """The people to write, before the last steps; `steps` come before those. What becomes of
+        all others is counted in `tally`."""
 
 
 @dataclass(slots=True)
@@ -80,6 +90,11 @@ class Plan:
     """People who are in no source; they are written after all others, and no step sees them."""
     more_why: Why = Why.NEW_PEOPLE
     """Why these are added."""
+    supply: Supply | None = None
+    """What decides, of all sources together, who is written; None where each contact goes its
+    way by itself."""
+    layouts_of: Mapping[str, Sequence[Layout]] = field(default_factory=dict)
+    """Layouts of single sources, by their names."""
     say: Say = str
     """Puts reasons into words, for people who read side files."""
     opened: list[Source] | None = None
@@ -142,6 +157,8 @@ class Plan:
 
     def _layouts_for(self, source: Source) -> Sequence[Layout]:
         """The layouts that a table may be read by."""
+        if source.name in self.layouts_of:
+            return self.layouts_of[source.name]
         if not self.where_they_fit or source.format.sort != "table":
             return self.layouts
         guessed = guessed_dialect(source)

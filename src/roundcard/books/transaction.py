@@ -99,6 +99,18 @@ class Transaction:
         self._grown = [each for each in self._grown if each is not hidden]
         self._streams = [each for each in self._streams if each is not hidden]
 
+    def drop_place(self, path: Path) -> None:
+        """What was to go to a place is not wanted after all."""
+        place = Path(os.path.realpath(path))
+        for hidden in [each for each in self._grown if each.place == place]:
+            self.drop(hidden)
+
+    def so_far(self) -> Iterator[tuple[Path, Path]]:
+        """The files that are to be written: the place of each, and where it can be read now."""
+        for hidden in self._grown:
+            if isinstance(hidden, AtomicFile):
+                yield hidden.place, hidden.so_far()
+
     def discard(self) -> None:
         """Leave nothing behind."""
         for hidden in self._grown:

@@ -17,19 +17,24 @@ from typer.core import TyperGroup
 from roundcard import __version__
 from roundcard.cli import options
 from roundcard.cli.commands import (
+    backup,
     check,
     clean,
     compare,
     convert,
     demo,
     destination,
+    job,
     layout,
     match,
     merge,
     pick,
     preview,
     review,
+    run,
+    runs,
     survey,
+    undo,
     unmerge,
     update,
 )
@@ -77,6 +82,7 @@ _IN_ORDER: dict[str, tuple[Any, ...]] = {
     "Choose and clean": (convert, pick, clean, update),
     "Doubles": (match, review, merge, unmerge),
     "Destination": (destination, check, compare),
+    "The whole way": (job, run, runs, undo, backup),
     "This tool": (demo,),
 }
 """The commands in the order of work."""

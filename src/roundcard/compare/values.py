@@ -22,7 +22,8 @@ from roundcard.values.cells import write_uses
 from roundcard.values.dates import parse_iso
 from roundcard.values.phones import same_number
 
-_STAMPS = frozenset({"rev", "prodid", "version", "created", "begin", "end", "uid"})
+STAMPS = frozenset({"rev", "prodid", "version", "created", "begin", "end", "uid"})
+"""Properties that say nothing of a person."""
 What = Literal["added", "removed", "changed", "moved", "spelled"]
 
 
@@ -104,7 +105,7 @@ def _plan(made: Head) -> _Plan:
         paths = (f"{word}/full" if name in ("fn", "label") else word,)
     use = "" if made.group or not field.uses else write_uses(made, "", field.path)
     kind = CUSTOM if name == CUSTOM else field.kind
-    found = _Plan(paths, use, bool(made.group), _KEYS[field.equality], kind, name not in _STAMPS)
+    found = _Plan(paths, use, bool(made.group), _KEYS[field.equality], kind, name not in STAMPS)
     if len(_plans) < _MOST_PLANS:
         _plans[made] = found
     return found

@@ -266,7 +266,7 @@ def read_decisions(path: Path) -> list[Decision]:
     for number, line in enumerate(lines, 1):
         if line.strip():
             try:
-                found.append(_decision(json.loads(line)))
+                found.append(decision_of(json.loads(line)))
             except RecursionError:
                 raise PlanError(f"{path}, line {number}: is nested too deeply") from None
             except (ValueError, KeyError, TypeError) as error:
@@ -299,10 +299,11 @@ def write_decisions(files: Transaction, path: Path, decisions: Iterable[Decision
     last = {(each.one, each.other): each for each in decisions}
     target = files.file(path, force=True)
     for each in last.values():
-        target.write((json.dumps(_as_json(each), ensure_ascii=False) + "\n").encode())
+        target.write((json.dumps(decision_as_json(each), ensure_ascii=False) + "\n").encode())
 
 
-def _decision(told: dict[str, Any]) -> Decision:
+def decision_of(told: dict[str, Any]) -> Decision:
+    """A decision out of JSON. Raises `ValueError`, `KeyError` and `TypeError` where it is none."""
     said = told["decision"]
     if said not in ("same", "apart"):
         raise ValueError(f"'{said}' is neither same nor apart")
@@ -317,7 +318,8 @@ def _side(told: dict[str, Any]) -> Side:
                 int(told.get("generation", 0)))  # fmt: skip
 
 
-def _as_json(decision: Decision) -> dict[str, Any]:
+def decision_as_json(decision: Decision) -> dict[str, Any]:
+    """A decision for a file of JSON."""
     return {"schema": SCHEMA, "decision": decision.said, "when": decision.when,
             "leads": decision.leads, "keeps": list(decision.keeps),
             "one": decision.one._asdict(), "other": decision.other._asdict()}  # fmt: skip

@@ -186,7 +186,7 @@ class Merging:
         members = [self._member(joined, place, contact)
                    for place, contact in zip(places, contacts, strict=True)]  # fmt: skip
         found = merged(members, self.policy)
-        _count(found, members, tally)
+        count_merged(found, members, tally)
         originals = [(self.names[place[0]], place[1], contact)
                      for place, contact in zip(places, contacts, strict=True)]  # fmt: skip
         line = line_of(joined.number, found, originals, joined.reasons, joined.decided, self.when,
@@ -247,7 +247,7 @@ class Merging:
         contact.properties = kept
 
 
-def _count(found: Merged, members: Sequence[Member], tally: Tally) -> None:
+def count_merged(found: Merged, members: Sequence[Member], tally: Tally) -> None:
     """Count what became of the values that are not in the merged contact."""
     for folded in found.folded:
         tally.count(folded.why, tally.read_of(folded.prop))

@@ -75,6 +75,14 @@ class Why(StrEnum):
     EMPTIED = "emptied"
     IN_BOOK = "in-book"
     MADE_BY_MERGE = "made-by-merge"
+    AS_DELIVERED = "as-delivered"
+    STANDS_THERE = "stands-there"
+    AWAY_THERE = "away-there"
+
+    # held back
+    BLIND = "blind"
+    VALUE_ASKED = "value-asked"
+    PERSON_ASKED = "person-asked"
 
     # folded
     WHOLE_SAYS_PARTS = "whole-says-parts"
@@ -158,6 +166,9 @@ class Why(StrEnum):
     SET = "set"
     IN_SHEET = "in-sheet"
     NEW_PEOPLE = "new-people"
+    FROM_BEFORE = "from-before"
+    FROM_THERE = "from-there"
+    RESTORED = "restored"
     FROM_RECORD = "from-record"
 
     # derived

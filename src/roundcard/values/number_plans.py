@@ -42,6 +42,17 @@ def keeps_zero(digits: str) -> bool:
     return main != _NOT_A_COUNTRY and _plan(main).zero
 
 
+def region_of_number(text: str) -> str:
+    """The country that a number in international form speaks of, the main one of its calling
+    code; empty where it tells none."""
+    digits = "".join(char for char in text if char.isdecimal())
+    if not text.lstrip().startswith(("+", "(+", "00", "tel:+")):
+        return ""
+    code = calling_code(digits.removeprefix("00"))
+    main = _regions(code)[0] if code else _NOT_A_COUNTRY
+    return "" if main == _NOT_A_COUNTRY else main
+
+
 def doubts(national: str, code: str, dialled: int, *, in_use: bool) -> str:
     """Why the significant digits of a number may not be the whole of it; empty where they are.
 

@@ -40,12 +40,8 @@ _REASONS = (*_IN, Fate.CHANGED, Fate.SPLIT, *_OUT)
 
 def for_people(report: Report, verbose: bool = False) -> str:
     """The report as text."""
-    lines: list[str] = []
-    for folder, group in groupby(report.read_as, key=lambda source: source.folder):
-        sources = list(group)
-        lines += (_folder(folder, sources) if folder
-                  else chain(*(_source(source, verbose) for source in sources)))  # fmt: skip
-    lines += ["", *_balance(report), *_reasons(report, verbose), *_findings(report, verbose)]
+    lines = sources_of(report, verbose=verbose)
+    lines += ["", *balance_of(report), *_reasons(report, verbose), *_findings(report, verbose)]
     lines.append("")
     people = count(report.tally.people.written, "person", "people")
     told = f" by layout '{report.layout}'" if report.layout else ""
@@ -66,6 +62,16 @@ def for_people(report: Report, verbose: bool = False) -> str:
         if (held := report.held) is not None:
             lines.append(_held(held))
     return "\n".join(lines) + "\n"
+
+
+def sources_of(report: Report, *, verbose: bool) -> list[str]:
+    """What was read, from where, and how sure that is."""
+    lines: list[str] = []
+    for folder, group in groupby(report.read_as, key=lambda source: source.folder):
+        sources = list(group)
+        lines += (_folder(folder, sources) if folder
+                  else chain(*(_source(source, verbose) for source in sources)))  # fmt: skip
+    return lines
 
 
 def _held(held: Held) -> str:
@@ -140,7 +146,8 @@ def sureness(each: DraftedColumn) -> str:
     return f"{each.sure:.0%}".replace("%", " %")
 
 
-def _balance(report: Report) -> list[str]:
+def balance_of(report: Report) -> list[str]:
+    """The balance as a table."""
     people, values = report.tally.people, report.tally.values
     rows = [("", "people", "values")]
     rows.append(_row("read", people.read, values.read))

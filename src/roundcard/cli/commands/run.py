@@ -1,0 +1,89 @@
+"""``roundcard run``: a job, from its sources to import-ready files."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from roundcard.cli import options
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard run move.toml --dry-run
+
+  roundcard run move.toml
+
+  roundcard run move.toml --there lockside-export.csv --yes
+
+  roundcard run move.toml --trust ledger.csv
+"""
+
+
+def run(
+    job: Annotated[Path, typer.Argument(metavar="JOB", help="A job file.", show_default=False)],
+    yes: Annotated[
+        bool,
+        typer.Option("--yes", "-y", help="Do not ask; what would be asked is held back."),
+    ] = False,
+    dry_run: Annotated[
+        bool, typer.Option("--dry-run", help="Show the plan, and stop there.")
+    ] = False,
+    there: Annotated[
+        Path | None,
+        typer.Option(
+            help="What the destination holds now: an export of it, or a folder of cards.",
+            metavar="FILE",
+        ),
+    ] = None,
+    trust: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="This source is as it should be: what is missing in it is gone.",
+            metavar="SOURCE",
+        ),
+    ] = None,
+    answers: Annotated[
+        Path | None,
+        typer.Option(
+            help="Values that a run held back, decided in its held-back.csv.", metavar="FILE.csv"
+        ),
+    ] = None,
+    blind: Annotated[
+        bool,
+        typer.Option("--blind", help="Write updates without knowing what the destination holds."),
+    ] = False,
+    apart: Annotated[
+        bool,
+        typer.Option("--apart", help="Leave doubtful pairs apart for now, and go on."),
+    ] = False,
+    *,
+    report: options.ReportBlock,
+) -> int:
+    """Do the whole way of a job: plan, ask, do, prove.
+
+    The plan says what is read, who is new, changed or gone, and which files will come; nothing
+    appears before you agree. Run it again with newer exports, and only what is new or changed goes
+    out. What waits for an answer is held back, and listed; then the exit code is 1.
+    """
+    from roundcard.cli import jobs
+    from roundcard.cli.render import progress
+    from roundcard.cli.render import run as render
+    from roundcard.cli.render.text import json_text
+    from roundcard.jobs.run import run_job, trusted_of
+
+    loaded = jobs.load(job)
+    asks = jobs.Terminal(yes=yes, quiet=not report.people)
+    wanted = jobs.plan(
+        loaded, there=there, answers=answers, trusted=trusted_of(trust or [], loaded),
+        blind=blind or asks.there, apart=apart, dry_run=dry_run,
+    )  # fmt: skip
+    with progress.shown(report.quiet) as watch:
+        done = run_job(wanted, asks, render.whole_plan, watch)
+    if report.json:
+        sys.stdout.write(json_text(render.for_machines(done)))
+    elif report.people:
+        sys.stderr.write(render.ended(done, verbose=report.verbose))
+    return 1 if done.asks or done.ended == "declined" else 0

@@ -1,0 +1,1 @@
+"""Jobs: the whole way in one file, again next month, and back."""

@@ -1,0 +1,754 @@
+"""Running a job: plan, ask, do, prove.
+
+All that a run writes is made hidden in its folder first, so the plan tells what was really done and
+not what might be; it takes its place when somebody says so. The state learns of it in three steps:
+what is about to be written, the files, that they are written; a run that is killed at any moment is
+completed or abandoned by the next command that names the job.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import re
+import shutil
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from contextlib import closing
+from dataclasses import asdict, dataclass, field, replace
+from pathlib import Path
+from typing import Any, Literal, Protocol
+
+from roundcard.app.fit import fit_to
+from roundcard.books.conversion import Report, convert_into
+from roundcard.books.hidden import PART
+from roundcard.books.options import ReadOptions, WriteOptions
+from roundcard.books.pipeline import Step
+from roundcard.books.plan import Plan, Watch
+from roundcard.books.source import Source, sources_of
+from roundcard.books.transaction import Transaction, recover
+from roundcard.clean.changes import Changes
+from roundcard.clean.setup import cleaning
+from roundcard.clean.user_rules import wishes_in
+from roundcard.errors import JobError, SourceError, TargetError, UsageError
+from roundcard.formats import by_name
+from roundcard.jobs import sheets
+from roundcard.jobs.deciding import FROM_BEFORE, FROM_THERE, Deciding, Found, Settings
+from roundcard.jobs.model import Job
+from roundcard.jobs.state import Run, State
+from roundcard.jobs.there import Export, Model, read_export
+from roundcard.layouts.model import Layout
+from roundcard.match.decision_store import decision_as_json, write_decisions
+from roundcard.match.sheet import places_of as places_in
+from roundcard.match.sheet import shown_of, write_sheet
+from roundcard.match.sheet_decisions import MatchSheet, answers
+from roundcard.merge.policy import Policy, preferences_in
+from roundcard.merge.record import RecordFile
+from roundcard.pick.conditions import Condition
+from roundcard.pick.people import Picked
+from roundcard.tally import Reason, Why
+from roundcard.tally.reasons import number_of
+
+MANIFEST, PLAN, BALANCE, SHEET = "manifest.json", "plan.txt", "balance.json", "doubles.csv"
+OUTBOX = "outbox"
+_ADDRESS = re.compile(r" at 0x[0-9a-f]+")
+_LEAVE = 0o700
+_CHUNK = 1 << 20
+Imported = Literal["yes", "no", "partly", "unknown"]
+Ended = Literal["delivered", "nothing", "waiting", "declined", "planned", "unconfirmed"]
+
+
+@dataclass(frozen=True, slots=True)
+class RunPlan:
+    """What to run, and how."""
+
+    job: Job
+    today: str
+    """The day, as ``2026-11-28``."""
+    now: str
+    """The moment (RFC 3339)."""
+    version: str
+    """Of the program."""
+    there: Path | None = None
+    """An export of what the destination holds."""
+    answers: Path | None = None
+    """A sheet of values that were held back, with decisions."""
+    trusted: frozenset[str] = frozenset()
+    """Sources that are as they should be, however damaged they look."""
+    blind: bool = False
+    """Whether updates are written without knowing what the destination holds."""
+    apart: bool = False
+    """Whether doubtful pairs stay apart for now."""
+    dry_run: bool = False
+    kept: Sequence[Layout] = ()
+    say: Callable[[Reason], str] = str
+
+
+@dataclass(slots=True)
+class RunReport:
+    """What a run did, or would do."""
+
+    plan: RunPlan
+    ended: Ended = "nothing"
+    run: Run | None = None
+    folder: Path | None = None
+    report: Report | None = None
+    """Of reading and writing; None where nothing was read."""
+    changes: Changes | None = None
+    found: Found = field(default_factory=Found)
+    notes: list[str] = field(default_factory=list)
+    """What was found of runs that were interrupted, and such."""
+    outbox: list[Path] = field(default_factory=list)
+    held_before: int = 0
+    """Of a run that found nothing new: what still waits since the last one."""
+    outside: list[Path] = field(default_factory=list)
+    """Files outside the job's folder that it reads."""
+    first: bool = False
+
+    @property
+    def asks(self) -> bool:
+        """Whether anything waits for somebody: not all was done."""
+        found = self.found
+        return bool(found.held or found.not_sent or found.damage.why or self.held_before
+                    or self.ended in ("waiting", "unconfirmed")
+                    or (self.report is not None
+                        and self.report.tally.people.set_aside))  # fmt: skip
+
+
+class Asks(Protocol):
+    """Asks a person; the core asks nothing itself."""
+
+    def imported(self, run: Run, folder: Path) -> Imported:
+        """Whether the files of a run got there."""
+
+    def go_ahead(self, report: RunReport) -> bool:
+        """Whether what was planned is to be done."""
+
+
+def run_job(
+    wanted: RunPlan, asks: Asks, words: Callable[[RunReport], str], watch: Watch | None = None
+) -> RunReport:
+    """Run a job; `words` puts the plan into words for the run's folder.
+
+    Raises `JobError`, `SourceError`, `LayoutError`, `PlanError`, `TargetError`, `BalanceError` and
+    `ProofError`.
+    """
+    job = wanted.job
+    if any(source.each for source in job.sources):
+        raise JobError(f"{job.file}: has a source with 'each = true'; say which files it stands "
+                       "for with --for-each")  # fmt: skip
+    opened = _open_sources(job, first=not job.state.exists())
+    if wanted.dry_run and not job.state.exists():
+        return _Running(wanted, None, opened, asks, words, watch).do()
+    make_folder(job.runs)
+    with State(job.state, job.id, create=True) as state:
+        notes = settle(state, job)
+        running = _Running(wanted, state, opened, asks, words, watch)
+        running.report.notes += notes
+        return running.do()
+
+
+def settle(state: State, job: Job) -> list[str]:
+    """Complete, or abandon, what a killed process left of the job's runs; what was done."""
+    notes = []
+    for run in state.runs():
+        folder = job.runs / run.folder
+        if run.status == "working":
+            clear_folder(folder)
+            state.drop_run(run)
+            notes.append(f"run {run.folder} was interrupted before it wrote anything, and is "
+                         "abandoned")  # fmt: skip
+        elif run.status == "writing":
+            manifest = folder / MANIFEST
+            recover(manifest)
+            if manifest.is_file():
+                after_writing(state, run)
+                notes.append(f"run {run.folder} was interrupted while its files took their names; "
+                             "it is completed")  # fmt: skip
+            else:
+                clear_folder(folder)
+                state.drop_run(run)
+                notes.append(f"run {run.folder} was interrupted before its files were complete, "
+                             "and is abandoned")  # fmt: skip
+    return notes
+
+
+def clear_folder(folder: Path) -> None:
+    """Remove the folder of a run that came to nothing; only one of ours, and no link."""
+    if folder.is_symlink() or not folder.is_dir():
+        return
+    inside = [each for each in folder.rglob("*") if not each.is_dir()]
+    if any(not each.name.endswith(PART) for each in inside):
+        return  # what is there was written, and stays
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def after_writing(state: State, run: Run) -> None:
+    """The files of a run have their names: it waits to be confirmed, or counts at once where there
+    is nothing to import."""
+    with state.together():
+        if run.told.get("delivers"):
+            run.status = "pending"
+        else:
+            _count(state, run)
+            run.status = "nothing"
+        state.set_run(run)
+
+
+def confirm(state: State, run: Run) -> None:
+    """What a run wrote is there."""
+    with state.together():
+        _count(state, run)
+        run.status = "confirmed"
+        state.set_run(run)
+
+
+def _count(state: State, run: Run) -> None:
+    state.apply(run)
+    state.set_columns(run.told.get("columns", {}))
+    state.set_aliases(run.told.get("aliases", {}))
+
+
+def refuse(state: State, run: Run) -> None:
+    """What a run wrote never got there."""
+    with state.together():
+        state.drop_deliveries(run)
+        run.status = "not imported"
+        state.set_run(run)
+        undone = run.told.get("undoes", ())
+        for each in state.runs():
+            if each.number in undone:  # it was not undone, then
+                each.status = "confirmed"
+                state.set_run(each)
+
+
+def settle_pending(state: State, wanted: RunPlan, asks: Asks, report: RunReport) -> bool:
+    """Ask whether the files of earlier runs were imported; whether the work may go on."""
+    for run in [each for each in state.runs() if each.status == "pending"]:
+        folder = wanted.job.runs / run.folder
+        report.run, report.folder = run, folder
+        if wanted.there is not None:
+            seen_there(state, wanted, wanted.there, run, report)
+            continue
+        said = asks.imported(run, folder)
+        if said == "yes":
+            confirm(state, run)
+        elif said == "no":
+            refuse(state, run)
+        else:
+            report.ended = "unconfirmed"
+            return False
+    report.run, report.folder = None, None
+    return True
+
+
+def seen_there(state: State, wanted: RunPlan, there: Path, run: Run, report: RunReport) -> None:
+    """An export tells who of a run's people got there. Raises `SourceError`."""
+    job = wanted.job
+    model = Model(job.to, job.region)
+    deliveries = [each for each in state.deliveries(run, number_of(FROM_BEFORE))
+                  if each.after is not None and each.kind in ("new", "changed")]  # fmt: skip
+    people = ((each.uid, each.after) for each in deliveries if each.after is not None)
+    export = read_export(there, job.to, model, job.region, 0, people)
+    lost = [each.uid for each in deliveries
+            if each.uid not in export.of or (each.kind == "changed" and each.before is not None
+                                             and _stands(model, export, each.uid, each.before,
+                                                         each.after))]  # fmt: skip
+    with state.together():
+        state.drop_deliveries(run, lost)
+        _count(state, run)
+        run.status = "confirmed" if len(lost) < max(len(deliveries), 1) else "not imported"
+        state.set_run(run)
+    if lost:
+        report.notes.append(f"run {run.folder}: {len(lost):,} of {len(deliveries):,} people are "
+                            "not there; they are sent again")  # fmt: skip
+
+
+def _open_sources(job: Job, *, first: bool) -> list[tuple[int, list[Source]] | tuple[int, str]]:
+    """The sources, opened; why one cannot be read, where that is not the first time."""
+    found: list[tuple[int, list[Source]] | tuple[int, str]] = []
+    for number, source in enumerate(job.sources):
+        try:
+            found.append((number, sources_of([str(source.path)])))
+        except SourceError as error:
+            if first:
+                raise
+            found.append((number, str(error)))
+    return found
+
+
+def make_folder(folder: Path) -> None:
+    """Make a folder for its owner only. Raises `TargetError`."""
+    try:
+        folder.mkdir(mode=_LEAVE, parents=True, exist_ok=True)
+    except OSError as error:
+        raise TargetError(f"{folder}: cannot be created: {error.strerror}") from None
+
+
+class _Running:
+    """One run from beginning to end."""
+
+    def __init__(
+        self, wanted: RunPlan, state: State | None,
+        opened: Sequence[tuple[int, list[Source]] | tuple[int, str]], asks: Asks,
+        words: Callable[[RunReport], str], watch: Watch | None,
+    ) -> None:  # fmt: skip
+        self.wanted = wanted
+        self.job = wanted.job
+        self.state = state
+        self.asks = asks
+        self.words = words
+        self.watch = watch
+        self.report = RunReport(wanted)
+        self.sources: list[Source] = []
+        self.owners: list[int] = []
+        self.unread: dict[str, str] = {}
+        for number, each in opened:
+            if isinstance(each, str):
+                self.unread[self.job.sources[number].name] = each
+                continue
+            self.sources += each
+            self.owners += [number] * len(each)
+        self.report.outside = outside(self.job)
+        self.report.notes += self.unread.values()
+
+    def do(self) -> RunReport:
+        """Do it all."""
+        state, job = self.state, self.job
+        if state is None:  # a dry run of a job that never ran
+            with (
+                _Scratch() as scratch,
+                State(scratch / "state.sqlite", job.id, create=True) as made,
+            ):
+                self.state = made
+                self.report.first = True
+                return self.work(made, scratch)
+        if not settle_pending(state, self.wanted, self.asks, self.report):
+            return self.report
+        runs = state.runs()
+        self.report.first = not any(run.status in ("confirmed", "nothing") for run in runs)
+        inputs, ways = self.digests()
+        last = next((run for run in reversed(runs)
+                     if run.status in ("confirmed", "nothing", "undone")), None)  # fmt: skip
+        waiting = next((run for run in runs if run.status == "waiting"), None)
+        counts = last is not None and last.status != "undone" and last.kind == "run"
+        if last is not None and counts and last.told.get("inputs") == inputs and waiting is None:
+            self.report.ended = "nothing"
+            self.report.held_before = int(last.told.get("held", 0))
+            self.report.run = last
+            return self.report
+        changed = [run for run in runs if run.kind == "run"
+                   and run.status in ("confirmed", "nothing")]  # fmt: skip
+        job_changed = bool(changed) and changed[-1].told.get("ways") != ways
+        return self.work(state, job.runs, waiting, inputs, ways, job_changed=job_changed)
+
+    def digests(self) -> tuple[str, str]:
+        """What this run goes by: all of it, and all but the sources."""
+        job, wanted = self.job, self.wanted
+        ways = hashlib.blake2b(digest_size=16)
+        ways.update(wanted.version.encode())
+        ways.update(job.file.read_bytes())
+        said = [repr(replace(job.to, file=""))]
+        said += [repr(replace(source.layout, file="")) for source in job.sources
+                 if source.layout is not None]  # fmt: skip
+        ways.update(_ADDRESS.sub("", "".join(said)).encode())
+        if job.clean is not None and job.clean.rules_file is not None:
+            ways.update(job.clean.rules_file.read_bytes())
+        whole = ways.copy()
+        files = [source.path for source in self.sources if source.path is not None]
+        files += [each for each in (wanted.there, wanted.answers) if each is not None]
+        if job.merge is not None and job.merge.decisions.is_file():
+            files.append(job.merge.decisions)
+        for path in files:
+            whole.update(f"\0{path.name}\0".encode())
+            for each in [path] if path.is_file() else sorted(path.rglob("*")):
+                if each.is_file():
+                    whole.update(digest_of_file(each).encode())
+        whole.update(repr((sorted(wanted.trusted), sorted(self.unread))).encode())
+        return whole.hexdigest(), ways.hexdigest()
+
+    def work(
+        self, state: State, runs: Path, waiting: Run | None = None, inputs: str = "",
+        ways: str = "", *, job_changed: bool = False,
+    ) -> RunReport:  # fmt: skip
+        """Read, decide, write, ask."""
+        name = waiting.folder if waiting is not None else free_name(runs, self.wanted.today)
+        folder = runs / name
+        make_folder(folder / OUTBOX)
+        run = waiting or state.add_run(name, "run", self.wanted.now)
+        self.report.run, self.report.folder = run, folder
+        try:
+            return self.in_folder(state, run, folder, inputs, ways, job_changed=job_changed)
+        except BaseException:
+            if run.status not in ("waiting", "writing"):
+                clear_folder(folder)
+                state.drop_run(run)
+            raise
+
+    def in_folder(
+        self, state: State, run: Run, folder: Path, inputs: str, ways: str, *, job_changed: bool
+    ) -> RunReport:
+        job, wanted, report = self.job, self.wanted, self.report
+        sheet = folder / SHEET
+        settings = Settings(
+            self.owners, wanted.today,
+            export=self.export(state),
+            trusted=wanted.trusted,
+            unread=frozenset(self.unread),
+            job_changed=job_changed,
+            blind=wanted.blind or job.again.blind,
+            sheet=MatchSheet(sheet) if sheet.is_file() else None,
+            answers=sheets.answers_in(wanted.answers) if wanted.answers is not None else {},
+            policy=self.policy(),
+            say=wanted.say,
+        )  # fmt: skip
+        deciding = Deciding(job, state, run, settings)
+        report.found = deciding.found
+        if settings.export is not None:
+            report.found.by_likeness = settings.export.likely
+        with Transaction(folder / MANIFEST) as files:
+            try:
+                with state.together():
+                    self.write(files, deciding, folder)
+                    self.beside(files, deciding, folder)
+                    delivers = bool(report.found.delivered or report.found.removals)
+                    report.ended = "delivered" if delivers else "nothing"
+                    run.told = self.told(deciding, inputs, ways, delivers=delivers)
+                    self.last_files(files, folder, run)
+                    if wanted.dry_run:
+                        report.ended = "planned"
+                        raise _StopError
+                    if self.waits:
+                        report.ended = "waiting"
+                        raise _WaitError
+                    if delivers and not self.asks.go_ahead(report):
+                        report.ended = "declined"
+                        raise _StopError
+                    before = run.status
+                    run.status = "writing"
+                    state.set_run(run)
+            except _StopError:
+                self.give_up(state, run, folder, files)
+                return report
+            except _WaitError:
+                files.discard()
+                self.wait(state, run, folder, deciding)
+                return report
+            except BaseException:
+                if run.status == "writing":
+                    run.status = before
+                raise
+            files.commit()
+        after_writing(state, run)
+        return report
+
+    def give_up(self, state: State, run: Run, folder: Path, files: Transaction) -> None:
+        """Nothing of the run is to stay."""
+        files.discard()
+        if run.status != "waiting":
+            clear_folder(folder)
+            state.drop_run(run)
+            self.report.folder = None
+
+    def export(self, state: State) -> Export | None:
+        """What the destination holds, where it is told."""
+        if self.wanted.there is None:
+            return None
+        model = Model(self.job.to, self.job.region)
+        return read_export(self.wanted.there, self.job.to, model, self.job.region,
+                           number_of(FROM_THERE), state.people(number_of(FROM_BEFORE)))  # fmt: skip
+
+    def policy(self) -> Policy:
+        """Which values survive where records are one person."""
+        prefer = self.job.merge.prefer if self.job.merge is not None else ()
+        names = [source.name for source in self.sources]
+        known = [each for each in prefer if not _is_unread(each, self.unread)]
+        return Policy(preferences_in(known, names), region=self.job.region)
+
+    def write(self, files: Transaction, deciding: Deciding, folder: Path) -> None:
+        """Read the sources, and write the outbox."""
+        job, report = self.job, self.report
+        target = folder / OUTBOX / outbox_name(job)
+        plan = Plan.of(
+            [source.name for source in self.sources], target, ReadOptions(kept=self.wanted.kept),
+            WriteOptions(prove=True, force=True, side_folder=folder, say=self.wanted.say,
+                         left_sheet=folder / "left-behind.csv"),
+        )  # fmt: skip
+        plan.opened = self.sources
+        plan.layouts_of = {
+            source.name: [layout]
+            for source, owner in zip(self.sources, self.owners, strict=True)
+            if (layout := job.sources[owner].layout) is not None
+            and source.format.sort == "table"
+        }  # fmt: skip
+        changes = files.file(folder / "changes.csv", force=True)
+        with closing(
+            Changes(
+                [source.name for source in self.sources], changes if job.clean is not None else None
+            )
+        ) as told:
+            if job.clean is None:
+                files.drop(changes)
+            plan.steps = self.steps(plan, told)
+            fit_to(plan, job.to, job.region)
+            plan.last = [*plan.last, deciding.recorder]
+            plan.supply = deciding
+            plan.on_pass = told.begin
+            plan.processes = 1
+            written = convert_into(files, plan, self.watch)
+            told.end()
+        report.changes = told
+        report.report = written.report
+        if not deciding.found.delivered:
+            files.drop_place(target)
+        else:
+            report.outbox = [piece.path for piece in written.report.pieces] or [target]
+
+    def steps(self, plan: Plan, told: Changes) -> list[Step]:
+        """Cleaning, and choosing."""
+        job = self.job
+        steps: list[Step] = []
+        if job.clean is not None:
+            wishes = job.clean.wishes
+            if job.clean.rules_file is not None:
+                wishes = wishes.over(wishes_in(job.clean.rules_file))
+            year = int(self.wanted.today[:4])
+            steps.append(cleaning(plan, wishes, this_year=year, tell=told.tell))
+        if job.where:
+            names = [source.name for source in self.sources]
+            steps.append(Picked([Condition(text, names) for text in job.where], Why.CONDITION))
+        return steps
+
+    def beside(self, files: Transaction, deciding: Deciding, folder: Path) -> None:
+        """The lists for people, the merge record, the sheet of doubles, decisions."""
+        found = deciding.found
+        self.sheet_of_doubles(files, deciding, folder)
+        if found.lines:
+            record = RecordFile(files, folder / "merges.jsonl", force=True)
+            for number in range(found.lines):
+                line, result = deciding.lines.get(number)
+                record.add_told(line, result)
+        sheets.write_lists(files, found, self.job, folder, folder / OUTBOX)
+        self.keep_decisions(files, deciding)
+
+    def keep_decisions(self, files: Transaction, deciding: Deciding) -> None:
+        """Keep what was learned from a sheet."""
+        people = deciding.found.people
+        if people is not None and people.known.learned and self.job.merge is not None:
+            write_decisions(files, self.job.merge.decisions, people.known.decisions)
+
+    def sheet_of_doubles(self, files: Transaction, deciding: Deciding, folder: Path) -> None:
+        """Who is the same, and who is asked about, to be decided in."""
+        people, gathered = deciding.found.people, deciding.found.gathered
+        if people is None or people.matches is None or gathered is None:
+            return
+        if not people.matches.groups:
+            return
+        wanted = places_in(people.matches)
+        contacts = (gathered.contact(at) for at in range(len(gathered)))
+        shown = shown_of(contacts, wanted)
+        write_sheet(files, folder / SHEET, people.matches, shown,
+                    [source.name for source in self.sources], force=True,
+                    decided=answers(people.known.resolved))  # fmt: skip
+
+    def last_files(self, files: Transaction, folder: Path, run: Run) -> None:
+        """The balance, the plan, and last the manifest, which says what all others are."""
+        report = self.report
+        if report.report is not None:
+            balance = json.dumps(_balance(report.report, self.wanted.say), indent=1)
+            files.file(folder / BALANCE, force=True).write(f"{balance}\n".encode())
+        files.file(folder / PLAN, force=True).write(self.words(report).encode())
+        if self.job.keep_sources:
+            make_folder(folder / "sources")
+            for number, source in enumerate(self.sources, 1):
+                if source.path is not None:
+                    kept = files.file(folder / "sources" / f"{number}-{source.path.name}",
+                                      force=True)  # fmt: skip
+                    with source.open() as stream:
+                        while octets := stream.read(_CHUNK):
+                            kept.write(octets)
+        made = self.manifest(run, files, folder)
+        files.file(folder / MANIFEST, force=True).write(
+            (json.dumps(made, indent=1, ensure_ascii=False) + "\n").encode())  # fmt: skip
+
+    def manifest(self, run: Run, files: Transaction, folder: Path) -> dict[str, Any]:
+        """What this run went by, and what it wrote."""
+        job, report = self.job, self.report
+        written = {}
+        for place, part in files.so_far():
+            with_in = os.path.relpath(place, os.path.realpath(folder)).replace(os.sep, "/")
+            written[with_in] = digest_of_file(part)
+        read_as = {each.name: each for each in report.report.read_as} if report.report else {}
+        sources = []
+        for source, owner in zip(self.sources, self.owners, strict=True):
+            how = read_as.get(source.name)
+            sources.append({
+                "source": job.sources[owner].name, "file": source.name,
+                "bytes": source.octets,
+                "digest": digest_of_file(source.path) if source.path is not None else "",
+                "layout": how.layout if how is not None else "",
+                "encoding": how.encoding if how is not None else "",
+            })  # fmt: skip
+        return {
+            "schema": 1, "job": job.name, "id": job.id, "run": run.number, "kind": run.kind,
+            "folder": run.folder, "job_file": os.path.relpath(job.file, folder),
+            "began": run.began, "version": self.wanted.version, "destination": job.to.name,
+            "ended": report.ended, "sources": sources, "files": written,
+            "unread": self.unread, "counts": dict(report.found.counts),
+            "values": dict(report.found.values),
+            "stages": {"read": 0, "decide": 0, "write": 0, "prove": 0},
+        }  # fmt: skip
+
+    def told(self, deciding: Deciding, inputs: str, ways: str, *, delivers: bool) -> dict[str, Any]:
+        """What the state keeps of the run."""
+        found = deciding.found
+        people = found.people
+        known = people.known if people is not None else None
+        learned = known.decisions[len(known.decisions) - known.learned :] if known else []
+        return {
+            "inputs": inputs, "ways": ways, "delivers": delivers, "columns": found.columns,
+            "aliases": people.merged if people is not None else {},
+            "decisions": [decision_as_json(each) for each in learned],
+            "held": len(found.held), "counts": dict(found.counts),
+            "delivered": found.delivered, "removals": len(found.removals),
+        }  # fmt: skip
+
+    @property
+    def waits(self) -> bool:
+        """Whether the job says to stop for questions, and there are some."""
+        merge, questions = self.job.merge, self.report.found.questions
+        return (
+            merge is not None
+            and merge.ask == "stop"
+            and bool(questions)
+            and (not self.wanted.apart)
+        )
+
+    def wait(self, state: State, run: Run, folder: Path, deciding: Deciding) -> None:
+        """Write the sheet and the plan, and no outbox: somebody is asked who is the same."""
+        with Transaction(folder / SHEET) as files:
+            self.sheet_of_doubles(files, deciding, folder)
+            files.file(folder / PLAN, force=True).write(self.words(self.report).encode())
+            self.keep_decisions(files, deciding)
+            files.commit()
+        run.status = "waiting"
+        state.set_run(run)
+
+
+class _StopError(Exception):
+    """The run ends without writing anything."""
+
+
+class _WaitError(Exception):
+    """The run waits for decisions."""
+
+
+class _Scratch:
+    """A folder for a run that leaves nothing."""
+
+    def __init__(self) -> None:
+        import tempfile
+
+        self._folder = tempfile.TemporaryDirectory(prefix="roundcard-")
+
+    def __enter__(self) -> Path:
+        return Path(self._folder.name)
+
+    def __exit__(self, *_: object) -> None:
+        self._folder.cleanup()
+
+
+def _stands(model: Model, export: Export, uid: str, before: Any, after: Any) -> bool:
+    """Whether somebody stands in an export as before a delivery, and not as after it."""
+    if uid in export.same:
+        return False
+    from roundcard.jobs.three_way import differences_between
+
+    there = export.contact(export.of[uid])
+    old = differences_between(model.of(before), there)
+    new = differences_between(model.of(after), there)
+    return len(old) < len(new)
+
+
+def outbox_name(job: Job) -> str:
+    """The name of the file for the destination."""
+    from roundcard.destinations.model import FORMATS
+
+    form = by_name(FORMATS[job.to.accepts[0]])
+    return f"for-{job.to.name}{form.suffixes[0]}"
+
+
+def outside(job: Job) -> list[Path]:
+    """Files that a job names outside its folder."""
+    folder = job.file.parent.resolve()
+    named = [source.path for source in job.sources]
+    named.append(job.runs)
+    if job.merge is not None:
+        named.append(job.merge.decisions)
+    if job.clean is not None and job.clean.rules_file is not None:
+        named.append(job.clean.rules_file)
+    return [path for path in named if not path.resolve().is_relative_to(folder)]
+
+
+def missing_in(job: Job) -> list[str]:
+    """What a job names and is not there, in words."""
+    found = []
+    for source in job.sources:
+        try:
+            if not source.each:
+                sources_of([str(source.path)])
+        except SourceError as error:
+            found.append(str(error))
+    return found
+
+
+def trusted_of(said: Collection[str], job: Job) -> frozenset[str]:
+    """The sources whose damage is none, as a person says. Raises `UsageError`."""
+    found = set()
+    names = [each.name for each in job.sources]
+    for text in said:
+        meant = [name for name in names if text in (name, name.rpartition("/")[2])]
+        if not meant:
+            raise UsageError(f"--trust {text}: is no source of the job; choose from "
+                             f"{', '.join(names)}")  # fmt: skip
+        found |= set(meant)
+    return frozenset(found)
+
+
+def free_name(runs: Path, today: str) -> str:
+    """The name of a new run's folder, never one that is there."""
+    number = 1
+    while os.path.lexists(runs / f"{today}-{number}"):
+        number += 1
+    return f"{today}-{number}"
+
+
+def digest_of_file(path: Path) -> str:
+    """A file's digest (BLAKE2b, RFC 7693). Raises `SourceError`."""
+    told = hashlib.blake2b(digest_size=16)
+    try:
+        with path.open("rb") as stream:
+            while octets := stream.read(_CHUNK):
+                told.update(octets)
+    except OSError as error:
+        raise SourceError(f"{path}: cannot be read: {error.strerror}") from None
+    return told.hexdigest()
+
+
+def _is_unread(name: str, unread: Mapping[str, str]) -> bool:
+    return any(each == name or each.rpartition("/")[2] == name for each in unread)
+
+
+def _balance(report: Report, say: Callable[[Reason], str]) -> dict[str, Any]:
+    """The balance for machines: counts, reasons, and what remains."""
+    tally = report.tally
+
+    def reasons() -> Iterator[dict[str, Any]]:
+        for reason in sorted({*tally.why, *tally.why_people}, key=str):
+            yield {"fate": str(reason.fate), "rule": str(reason.rule), "field": reason.field,
+                   "says": say(reason), "values": tally.why[reason],
+                   "people": tally.why_people[reason]}  # fmt: skip
+
+    return {"schema": 1, "people": asdict(tally.people), "values": asdict(tally.values),
+            "reasons": list(reasons()), "even": report.balance.even,
+            "proved": report.proved}  # fmt: skip
