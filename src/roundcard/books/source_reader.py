@@ -55,6 +55,8 @@ class ReadAs:
     separator_sure: float = 1.0
     folder: str = ""
     """The folder that was named, where this is one of its files."""
+    people: int = 0
+    """How many were read, where that is told."""
 
 
 @dataclass(frozen=True, slots=True)

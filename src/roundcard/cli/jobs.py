@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -37,10 +38,12 @@ def of_run(folder: Path) -> tuple[Job, str]:
         told = json.loads(manifest.read_text("utf-8"))
         path = folder / str(told["job_file"])
         name = str(told["folder"])
+        if name != folder.resolve().name:
+            raise ValueError("a copy")
     except (OSError, ValueError, KeyError, TypeError):
         raise JobError(f"{folder}: is not the folder of a run; 'roundcard runs JOB' lists them"
                        ) from None  # fmt: skip
-    return load(Path(path).resolve()), name
+    return load(Path(os.path.normpath(path))), name
 
 
 def plan(job: Job, **more: object) -> RunPlan:

@@ -27,7 +27,7 @@ from roundcard.jobs.kept import Kept, Member, digest_of
 from roundcard.jobs.model import Again, Answer, Job
 from roundcard.jobs.state import Delivery, Kind, Run, State
 from roundcard.jobs.there import Export, Model
-from roundcard.jobs.three_way import Change, Outcome, Side, States, held_against
+from roundcard.jobs.three_way import Change, Outcome, Side, States, held_against, still_open
 from roundcard.jobs.who import People, Person, everybody, recognised
 from roundcard.jobs.who import put_together as put_people_together
 from roundcard.match.sheet_decisions import MatchSheet
@@ -181,6 +181,7 @@ class Deciding:
         self._minted: set[str] = set()
         self._opened: list[str] = []
         self._before = number_of(FROM_BEFORE)
+        self._gathering: Gathering | None = None
 
     def __call__(
         self, readings: Sequence[Reading], steps: Sequence[Step], tally: Tally, watch: Watch | None
@@ -191,6 +192,7 @@ class Deciding:
         self._opened = [reading.source.name for reading in readings]
         fill = {"date": settings.today, "job": job.name}
         gathering = Gathering(job.sources, settings.owners, job.merge is not None, job.region, fill)
+        self._gathering = gathering
         gathered = self.found.gathered = gathering.read(readings, steps, tally, watch)
         people = recognised(gathered, self.names, self.state, job.region, self._before)
         self.found.people = people
@@ -215,6 +217,12 @@ class Deciding:
             if watch is not None and not done % 500:
                 watch("deciding", done, len(gathered), done)
         yield from self._missing()
+
+    def close(self) -> None:
+        """Give back what was kept on disk meanwhile."""
+        self.lines.__exit__()
+        if self._gathering is not None:
+            self._gathering.found.store.__exit__()
 
     # people who are in the sources
 
@@ -500,7 +508,8 @@ class Deciding:
             tally.count(VALUE_ASKED, min(held_values, size))
             tally.count(AS_DELIVERED, size - min(held_values, size), people=1)
             held = there if export is not None and uid not in export.same else kept.held
-            after = Kept(settled, basis, held, members, kept.first)
+            held = self._open(held, outcome)
+            after = Kept(settled, basis, held, members, kept.first, asked=bool(outcome.held))
             if (
                 source_changed
                 or held is not kept.held
@@ -518,7 +527,15 @@ class Deciding:
             self.found.not_sent.append(Row(uid, name, "lacks what the destination needs"))
             return
         held = None if outcome.written is settled else self.model.held(current.sent)
-        self._keep(current, Kept(settled, basis, held, members, kept.first))
+        held = self._open(held, outcome)
+        self._keep(current, Kept(settled, basis, held, members, kept.first,
+                                 asked=bool(outcome.held)))  # fmt: skip
+
+    def _open(self, held: Contact | None, outcome: Outcome) -> Contact | None:
+        """What is held there, with what waits for an answer left open."""
+        if held is None or not outcome.waiting or self.settings.export is None:
+            return held
+        return still_open(held, outcome.waiting, added_by(FROM_THERE))
 
     def _unfit(
         self, uid: str, kept: Kept, meant: Contact, members: tuple[Member, ...]

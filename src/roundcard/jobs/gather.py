@@ -120,6 +120,7 @@ class Gathering:
                 found.sizes.append(sum(map(tally.read_of, kept.properties)))
                 if found.features is not None:
                     found.features.add(kept)
+            reading.read_as.people = tally.people.read - people
             found.set_aside[owner] += tally.people.set_aside - aside
             done += reading.source.octets
         self._tell_apart()

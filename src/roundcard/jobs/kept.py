@@ -26,7 +26,7 @@ _USUAL = (
     b'["tel",{"type":["work"]},""],["adr",{"type":["home"]},["","","","","","",""]],["org",{},[""]]'
     b',["bday",{},"19"],["note",{},""],["categories",{},[""]],["uid",{},"urn:uuid:"],["rev",{},"20"'
     b'],["x-roundcard-custom",{},["",""]]],"sent":0,"held":null,"members":[["key:","digest:",0]],'
-    b'"first":"2026-01-01","status":"there","since":""}'
+    b'"first":"2026-01-01","status":"there","since":"","asked":false}'
 )
 """Texts that most people have, for the compression (RFC 1950 section 2.2)."""
 
@@ -59,10 +59,14 @@ class Kept(NamedTuple):
     """``there``; ``gone`` from the sources; ``away``: removed at the destination."""
     since: str = ""
     """Since when, where they are gone or away."""
+    asked: bool = False
+    """Whether values of theirs wait for an answer, so that they are looked at again."""
 
     @property
     def digest(self) -> str:
-        """Of all their records; equal where no source changed."""
+        """Of all their records; equal where no source changed, and nothing waits."""
+        if self.asked:
+            return "asked"
         return digest_of([(each.source, each.digest) for each in self.members])
 
 
@@ -94,7 +98,7 @@ def packed(kept: Kept) -> bytes:
         "held": _told(kept.held, meant if sent == _SAME else sent),
         "members": [[m.source, m.identity, m.digest, _told(m.contact, meant)]
                     for m in kept.members],
-        "first": kept.first, "status": kept.status, "since": kept.since,
+        "first": kept.first, "status": kept.status, "since": kept.since, "asked": kept.asked,
     }  # fmt: skip
     text = json.dumps(made, ensure_ascii=False, separators=(",", ":"))
     press = zlib.compressobj(1, zdict=_USUAL)
@@ -119,7 +123,8 @@ def unpacked(octets: bytes, reason: int) -> Kept:
             for source, identity, digest, props in made["members"]
         )
         whole = Contact(from_json(meant, reason), -1)
-        return Kept(whole, sent, held, members, made["first"], made["status"], made["since"])
+        return Kept(whole, sent, held, members, made["first"], made["status"], made["since"],
+                    made["asked"])  # fmt: skip
     except (zlib.error, ValueError, KeyError, TypeError, UnicodeDecodeError) as error:
         raise JobError(f"the state of the job is damaged: {error}") from None
 

@@ -13,8 +13,8 @@ import json
 import os
 import re
 import shutil
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
-from contextlib import closing
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from contextlib import AbstractContextManager, closing, nullcontext
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal, Protocol
@@ -38,7 +38,12 @@ from roundcard.jobs.model import Job
 from roundcard.jobs.state import Run, State
 from roundcard.jobs.there import Export, Model, read_export
 from roundcard.layouts.model import Layout
-from roundcard.match.decision_store import decision_as_json, write_decisions
+from roundcard.match.decision_store import (
+    Decision,
+    decision_as_json,
+    read_decisions,
+    write_decisions,
+)
 from roundcard.match.sheet import places_of as places_in
 from roundcard.match.sheet import shown_of, write_sheet
 from roundcard.match.sheet_decisions import MatchSheet, answers
@@ -52,7 +57,7 @@ from roundcard.tally.reasons import number_of
 MANIFEST, PLAN, BALANCE, SHEET = "manifest.json", "plan.txt", "balance.json", "doubles.csv"
 OUTBOX = "outbox"
 _ADDRESS = re.compile(r" at 0x[0-9a-f]+")
-_LEAVE = 0o700
+_OWNER_ONLY = 0o700
 _CHUNK = 1 << 20
 Imported = Literal["yes", "no", "partly", "unknown"]
 Ended = Literal["delivered", "nothing", "waiting", "declined", "planned", "unconfirmed"]
@@ -249,11 +254,11 @@ def seen_there(state: State, wanted: RunPlan, there: Path, run: Run, report: Run
     deliveries = [each for each in state.deliveries(run, number_of(FROM_BEFORE))
                   if each.after is not None and each.kind in ("new", "changed")]  # fmt: skip
     people = ((each.uid, each.after) for each in deliveries if each.after is not None)
-    export = read_export(there, job.to, model, job.region, 0, people)
-    lost = [each.uid for each in deliveries
-            if each.uid not in export.of or (each.kind == "changed" and each.before is not None
-                                             and _stands(model, export, each.uid, each.before,
-                                                         each.after))]  # fmt: skip
+    with closing(read_export(there, job.to, model, job.region, 0, people)) as export:
+        lost = [each.uid for each in deliveries
+                if each.uid not in export.of
+                or (each.kind == "changed" and each.before is not None
+                    and _stands(model, export, each.uid, each.before, each.after))]  # fmt: skip
     with state.together():
         state.drop_deliveries(run, lost)
         _count(state, run)
@@ -280,7 +285,8 @@ def _open_sources(job: Job, *, first: bool) -> list[tuple[int, list[Source]] | t
 def make_folder(folder: Path) -> None:
     """Make a folder for its owner only. Raises `TargetError`."""
     try:
-        folder.mkdir(mode=_LEAVE, parents=True, exist_ok=True)
+        for each in (folder.parent, folder):
+            each.mkdir(mode=_OWNER_ONLY, parents=True, exist_ok=True)
     except OSError as error:
         raise TargetError(f"{folder}: cannot be created: {error.strerror}") from None
 
@@ -357,15 +363,15 @@ class _Running:
         whole = ways.copy()
         files = [source.path for source in self.sources if source.path is not None]
         files += [each for each in (wanted.there, wanted.answers) if each is not None]
-        if job.merge is not None and job.merge.decisions.is_file():
-            files.append(job.merge.decisions)
         for path in files:
             whole.update(f"\0{path.name}\0".encode())
             for each in [path] if path.is_file() else sorted(path.rglob("*")):
                 if each.is_file():
                     whole.update(digest_of_file(each).encode())
-        whole.update(repr((sorted(wanted.trusted), sorted(self.unread))).encode())
-        return whole.hexdigest(), ways.hexdigest()
+        said_now = (sorted(wanted.trusted), sorted(self.unread), wanted.blind, wanted.apart)
+        whole.update(repr(said_now).encode())
+        decisions = read_decisions(job.merge.decisions) if job.merge is not None else []
+        return f"{whole.hexdigest()} {_told_of(decisions)}", ways.hexdigest()
 
     def work(
         self, state: State, runs: Path, waiting: Run | None = None, inputs: str = "",
@@ -402,10 +408,17 @@ class _Running:
             policy=self.policy(),
             say=wanted.say,
         )  # fmt: skip
-        deciding = Deciding(job, state, run, settings)
-        report.found = deciding.found
-        if settings.export is not None:
-            report.found.by_likeness = settings.export.likely
+        export = settings.export
+        with closing(Deciding(job, state, run, settings)) as deciding, closing_if(export):
+            report.found = deciding.found
+            report.found.by_likeness = export.likely if export is not None else 0
+            return self.written(state, run, folder, deciding, inputs, ways)
+
+    def written(
+        self, state: State, run: Run, folder: Path, deciding: Deciding, inputs: str, ways: str
+    ) -> RunReport:
+        """Write all of it, and ask whether it is to stay."""
+        wanted, report = self.wanted, self.report
         with Transaction(folder / MANIFEST) as files:
             try:
                 with state.together():
@@ -605,6 +618,8 @@ class _Running:
         people = found.people
         known = people.known if people is not None else None
         learned = known.decisions[len(known.decisions) - known.learned :] if known else []
+        if known is not None and known.learned:  # it is what the next run finds
+            inputs = f"{inputs.partition(' ')[0]} {_told_of(known.decisions)}"
         return {
             "inputs": inputs, "ways": ways, "delivers": delivers, "columns": found.columns,
             "aliases": people.merged if people is not None else {},
@@ -632,7 +647,13 @@ class _Running:
             self.keep_decisions(files, deciding)
             files.commit()
         run.status = "waiting"
+        run.told = {"held": self.report.found.questions}
         state.set_run(run)
+
+
+def closing_if(export: Export | None) -> AbstractContextManager[object]:
+    """An export that is closed at the end, where there is one."""
+    return closing(export) if export is not None else nullcontext()
 
 
 class _StopError(Exception):
@@ -668,6 +689,13 @@ def _stands(model: Model, export: Export, uid: str, before: Any, after: Any) -> 
     old = differences_between(model.of(before), there)
     new = differences_between(model.of(after), there)
     return len(old) < len(new)
+
+
+def _told_of(decisions: Iterable[Decision]) -> str:
+    """A digest of what people decided."""
+    last = {(each.one, each.other): each for each in decisions}
+    text = "\n".join(json.dumps(decision_as_json(each)) for each in last.values())
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
 def outbox_name(job: Job) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -16,6 +17,8 @@ from roundcard.destinations.keys import keys_of
 from roundcard.destinations.model import Destination
 from roundcard.destinations.rewrites import Rewriting
 from roundcard.destinations.take_back import TakeBack
+from roundcard.destinations.there import CardFolder, There
+from roundcard.formats import vcard
 from roundcard.jobs.kept import Kept
 from roundcard.merge.contact_store import Store, as_json, from_json
 from roundcard.tally import Tally
@@ -70,10 +73,14 @@ class Export:
     likely: int = 0
     """People who are paired by likeness alone."""
 
+    def close(self) -> None:
+        """Give back what was kept on disk meanwhile."""
+        self.store.__exit__()
+
     def contact(self, at: int) -> Contact:
         """A person of the export; their values are added ones."""
-        found = self.store.get(self.records[at])
-        return Contact(from_json(as_json(found.properties), self.reason), -1)
+        told = json.dumps(as_json(self.store.get(self.records[at]).properties))
+        return Contact(from_json(json.loads(told), self.reason), -1)
 
     def theirs(self, contact: Contact, to: Destination) -> int:
         """Somebody there, never from us, by whom a new person would be found; -1 for nobody."""
@@ -97,9 +104,6 @@ def read_export(
 
     Raises `SourceError` and `LayoutError`.
     """
-    plan = Plan.of(str(path), "")
-    if to.layout is not None:
-        plan.layouts, plan.where_they_fit = [to.layout], True
     found = Export(Store(), reason)
     mine, theirs = Side(to), Side(to)
     uids: list[str] = []
@@ -109,17 +113,16 @@ def read_export(
         uids.append(uid)
         _add(mine, Contact(held.properties, pack(0, len(uids))))
         held_store.put(Contact(held.properties, pack(0, len(uids))))
-    for reading in plan.readings(Tally()):
-        for contact in reading.contacts():
-            there = model.read(contact)
-            number = len(found.records)
-            found.records.append(found.store.put(there))
-            _add(theirs, Contact(there.properties, pack(1, number + 1)))
-            if (uid_there := there.first("uid")) is not None:
-                found.uids.setdefault(uid_there.text, number)
-            for key in keys_of(there, to):
-                if found.keys.setdefault(key, number) != number:
-                    found.keys[key] = -1
+    for contact in contacts_there(path, to):
+        there = model.read(contact)
+        number = len(found.records)
+        found.records.append(found.store.put(there))
+        _add(theirs, Contact(there.properties, pack(1, number + 1)))
+        if (uid_there := there.first("uid")) is not None:
+            found.uids.setdefault(uid_there.text, number)
+        for key in keys_of(there, to):
+            if found.keys.setdefault(key, number) != number:
+                found.keys[key] = -1
     pairing = Pairing(mine, theirs)
     pairing.surely()
     olds, news = pairing.alone()
@@ -128,12 +131,33 @@ def read_export(
         both += [Contact(found.store.get(found.records[at]).properties, pack(1, at + 1))
                  for at in news]  # fmt: skip
         pairing.likely(both, region, 1, [])
+    held_store.__exit__()
     for pair in pairing.pairs:
         found.of[uids[pair.old]] = pair.new
         found.likely += pair.how == "likely"
         if mine.digests[pair.old] == theirs.digests[pair.new]:
             found.same.add(uids[pair.old])
     return found
+
+
+def contacts_there(path: Path, to: Destination) -> Iterator[Contact]:
+    """Everybody in an export, or in a folder of cards. Raises `SourceError` and `LayoutError`."""
+    if path.is_dir():
+        yield from cards_in(CardFolder(path))
+        return
+    plan = Plan.of(str(path), "")
+    if to.layout is not None:
+        plan.layouts, plan.where_they_fit = [to.layout], True
+    for reading in plan.readings(Tally()):
+        yield from reading.contacts()
+
+
+def cards_in(there: There) -> Iterator[Contact]:
+    """Everybody whom a service holds."""
+    for href in there.list():
+        card = there.get(href)
+        if card is not None:
+            yield from vcard.read([card[0]], source=0, tally=Tally())
 
 
 def _add(side: Side, contact: Contact) -> None:

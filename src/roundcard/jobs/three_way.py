@@ -63,11 +63,29 @@ class States(NamedTuple):
 
 
 @dataclass(slots=True)
+class Strand:
+    """One value through all states."""
+
+    then: Item | None = None
+    now: Item | None = None
+    held: Item | None = None
+    there: Item | None = None
+
+    @property
+    def first(self) -> Item:
+        found = self.now or self.then or self.there or self.held
+        assert found is not None
+        return found
+
+
+@dataclass(slots=True)
 class Outcome:
     """What is to be written of a person, and why."""
 
     written: Contact
     changes: list[Change] = field(default_factory=list)
+    waiting: list[Strand] = field(default_factory=list)
+    """Values that wait for an answer, through all states."""
 
     @property
     def travels(self) -> bool:
@@ -81,22 +99,6 @@ class Outcome:
     def held(self) -> list[Change]:
         """What waits for an answer."""
         return [change for change in self.changes if change.held]
-
-
-@dataclass(slots=True)
-class _Strand:
-    """One value through all states."""
-
-    then: Item | None = None
-    now: Item | None = None
-    held: Item | None = None
-    there: Item | None = None
-
-    @property
-    def first(self) -> Item:
-        found = self.now or self.then or self.there or self.held
-        assert found is not None
-        return found
 
 
 Origin = Callable[[Side], int]
@@ -114,9 +116,10 @@ def held_against(
     strands = _strands(states, model, region)
     now_slots = {item.slot for item in model}
     changes: list[Change] = []
-    others: list[tuple[_Strand, Side]] = []
+    waiting: list[Strand] = []
+    others: list[tuple[Strand, Side]] = []
     """Strands that are written otherwise than the source says now."""
-    merged: list[tuple[_Strand, Item]] = []
+    merged: list[tuple[Strand, Item]] = []
     for strand in strands:
         address = _address(strand, region) if known else None
         if address is not None:
@@ -133,16 +136,35 @@ def held_against(
             change = change._replace(taken=taken, held=False)
         if kind != "same":
             changes.append(change)
+        if change.held:
+            waiting.append(strand)
         if change.taken != "source":
             others.append((strand, change.taken))
     if not others and not merged:
-        return Outcome(states.now, changes)
-    return Outcome(_written(states.now, others, merged, strands, model, origin, region), changes)
+        return Outcome(states.now, changes, waiting)
+    written = _written(states.now, others, merged, strands, model, origin, region)
+    return Outcome(written, changes, waiting)
 
 
-def _strands(states: States, now: Sequence[Item], region: str) -> list[_Strand]:
+def still_open(held: Contact, waiting: Sequence[Strand], origin: int) -> Contact:
+    """What the destination holds, with values that wait for an answer as they were before: so they
+    are in conflict the next time, too."""
+    now = items_of(held)
+    without, more = [], []
+    for strand in waiting:
+        if same(strand.held, strand.there):
+            continue
+        if strand.there is not None:
+            wanted = (strand.there.slot, strand.there.use, strand.there.key)
+            without += [item for item in now if (item.slot, item.use, item.key) == wanted]
+        if strand.held is not None:
+            more.append((strand.held, origin))
+    return put_together(held, without, more) if without or more else held
+
+
+def _strands(states: States, now: Sequence[Item], region: str) -> list[Strand]:
     then = items_of(states.modelled_then)
-    strands = [_Strand(pair.old, pair.new) for pair in pairs_of(then, now, region)]
+    strands = [Strand(pair.old, pair.new) for pair in pairs_of(then, now, region)]
     if states.there is None:
         for strand in strands:
             strand.held = strand.then
@@ -157,7 +179,7 @@ def _strands(states: States, now: Sequence[Item], region: str) -> list[_Strand]:
             if pair.old is not None:
                 by_then[id(pair.old)].held = pair.new
             elif pair.new is not None:
-                strands.append(_Strand(held=pair.new))
+                strands.append(Strand(held=pair.new))
     by_held = {id(strand.held): strand for strand in strands if strand.held is not None}
     fresh: list[Item] = []
     for pair in pairs_of(held, items_of(states.there), region):
@@ -169,7 +191,7 @@ def _strands(states: States, now: Sequence[Item], region: str) -> list[_Strand]:
     return strands
 
 
-def _join_fresh(strands: list[_Strand], fresh: Sequence[Item], region: str) -> None:
+def _join_fresh(strands: list[Strand], fresh: Sequence[Item], region: str) -> None:
     """What is new on both sides, and says the same, or is one thing, is one strand."""
     news = {id(strand.now): strand for strand in strands
             if strand.now is not None and strand.then is None and strand.held is None}  # fmt: skip
@@ -182,11 +204,11 @@ def _join_fresh(strands: list[_Strand], fresh: Sequence[Item], region: str) -> N
         ):
             news[id(pair.old)].there = pair.new
         else:
-            strands.append(_Strand(there=pair.new))
+            strands.append(Strand(there=pair.new))
 
 
 def _judged(
-    strand: _Strand, again: Again, known: bool, region: str, now_slots: Iterable[str]
+    strand: Strand, again: Again, known: bool, region: str, now_slots: Iterable[str]
 ) -> tuple[Kind, Side, bool]:
     """What a value is, whose is taken, and whether it waits for an answer."""
     then, now, held, there = strand.then, strand.now, strand.held, strand.there
@@ -194,6 +216,8 @@ def _judged(
     service = known and not same(held, there, region)
     if then is None and now is None:
         return "theirs", "there", False
+    if service and now is not None and same(now, there, region):
+        return "same now", "source", False
     stands: Side = "there" if known else "before"
     if not source and not service:
         # what the service has otherwise than it was sent, it has by itself
@@ -209,8 +233,8 @@ def _judged(
         if again.edited_there == "source":
             return "edited there", "source", False
         return "edited there", "there", again.edited_there == "ask"
-    if same(now, there, region):
-        return "same now", "source" if now is not None else "there", False
+    if now is there is None:
+        return "same now", "there", False
     taken, waits = _by(again.conflict, stands)
     return "conflict", taken, waits
 
@@ -219,14 +243,14 @@ def _by(answer: Answer, stands: Side) -> tuple[Side, bool]:
     return ("source" if answer == "source" else stands), answer == "ask"
 
 
-def _told(strand: _Strand, kind: Kind, taken: Side, *, held: bool = False) -> Change:
+def _told(strand: Strand, kind: Kind, taken: Side, *, held: bool = False) -> Change:
     first = strand.first
     texts = [item.text if item is not None else ""
              for item in (strand.then or strand.held, strand.now, strand.there)]  # fmt: skip
     return Change(kind, first.slot, first.use, texts[0], texts[1], texts[2], taken, held)
 
 
-def _address(strand: _Strand, region: str) -> Item | None:
+def _address(strand: Strand, region: str) -> Item | None:
     """An address of which each side changed another part."""
     then, now, held, there = strand.then, strand.now, strand.held, strand.there
     if then is None or now is None or held is None or there is None or now.slot != "address":
@@ -240,8 +264,8 @@ def _address(strand: _Strand, region: str) -> Item | None:
 
 
 def _written(
-    now: Contact, others: Sequence[tuple[_Strand, Side]], merged: Sequence[tuple[_Strand, Item]],
-    strands: Sequence[_Strand], model: Sequence[Item], origin: Origin, region: str,
+    now: Contact, others: Sequence[tuple[Strand, Side]], merged: Sequence[tuple[Strand, Item]],
+    strands: Sequence[Strand], model: Sequence[Item], origin: Origin, region: str,
 ) -> Contact:  # fmt: skip
     """What the source says, with some values of others in place of its own."""
     own = items_of(now)

@@ -8,8 +8,10 @@ waits to be confirmed, and is completed or abandoned like any other.
 from __future__ import annotations
 
 import json
+import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from roundcard.app.fit import fit_to
@@ -35,6 +37,7 @@ from roundcard.jobs.run import (
     RunReport,
     after_writing,
     clear_folder,
+    closing_if,
     digest_of_file,
     free_name,
     make_folder,
@@ -76,6 +79,10 @@ def undo_run(
     with State(job.state, job.id) as state:
         report = RunReport(wanted.run)
         report.notes += settle(state, job)
+        done = [run for run in state.runs() if run.folder == wanted.folder]
+        if done and done[0].status in ("undone", "not imported"):
+            report.ended = "nothing"
+            return report
         if not settle_pending(state, wanted.run, asks, report):
             return report
         runs = _meant(state, wanted)
@@ -126,10 +133,16 @@ class _Undoing:
 
     def do(self) -> RunReport:
         """Do it all."""
-        state, job, wanted, report = self.state, self.job, self.wanted, self.report
+        state, job, wanted = self.state, self.job, self.wanted
         if wanted.there is not None:
             self.export = read_export(wanted.there, job.to, self.model, job.region,
                                       number_of(FROM_THERE), state.people(self.before))  # fmt: skip
+        with closing_if(self.export):
+            return self.written()
+
+    def written(self) -> RunReport:
+        """Write what restores, and ask whether it is to stay."""
+        state, job, wanted, report = self.state, self.job, self.wanted, self.report
         name = free_name(job.runs, wanted.today)
         folder = job.runs / name
         make_folder(folder / OUTBOX)
@@ -165,7 +178,7 @@ class _Undoing:
                     self.forget_decisions(files)
                     files.file(folder / PLAN, force=True).write(self.words(report).encode())
                     files.file(folder / MANIFEST, force=True).write(
-                        _manifest(job, run, report, files).encode())  # fmt: skip
+                        _manifest(job, run, report, files, folder).encode())  # fmt: skip
                     if wanted.dry_run or not self.asks.go_ahead(report):
                         report.ended = "planned" if wanted.dry_run else "declined"
                         raise _StopError
@@ -198,7 +211,7 @@ class _Undoing:
         self,
         readings: Sequence[Reading],  # noqa: ARG002
         steps: Sequence[Step],  # noqa: ARG002
-        tally: Tally,  # noqa: ARG002
+        tally: Tally,
         watch: Watch | None,  # noqa: ARG002
     ) -> Iterator[Contact]:
         """Whom the restoring file is to hold; see `roundcard.books.plan.Supply`."""
@@ -207,8 +220,12 @@ class _Undoing:
         for run in self.runs:  # the newest first: the oldest says what stood before all
             for delivery in self.state.deliveries(run, self.before):
                 firsts[delivery.uid] = delivery
+        before = tally.people.carried
         for uid, delivery in firsts.items():
             yield from self.back(uid, delivery)
+        restored = tally.people.carried - before
+        tally.people.carried -= restored  # they are in no source
+        tally.count(FROM_BEFORE, people=restored)
 
     def back(self, uid: str, delivery: Delivery) -> Iterator[Contact]:
         """One person as they were before."""
@@ -306,11 +323,12 @@ def _origin(side: Side) -> int:
     return added_by(FROM_THERE if side == "there" else FROM_BEFORE)
 
 
-def _manifest(job: Job, run: Run, report: RunReport, files: Transaction) -> str:
+def _manifest(job: Job, run: Run, report: RunReport, files: Transaction, folder: Path) -> str:
     written = {place.name: digest_of_file(part) for place, part in files.so_far()}
     made: dict[str, Any] = {
         "schema": 1, "job": job.name, "id": job.id, "run": run.number, "kind": "undo",
-        "folder": run.folder, "began": run.began, "destination": job.to.name,
+        "folder": run.folder, "job_file": os.path.relpath(job.file, folder),
+        "version": report.plan.version, "began": run.began, "destination": job.to.name,
         "ended": report.ended, "undoes": run.told.get("undoes", []), "files": written,
         "counts": dict(report.found.counts),
     }  # fmt: skip

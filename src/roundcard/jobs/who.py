@@ -215,7 +215,7 @@ def everybody(people: People, count: int) -> Iterator[Person]:
     tops: dict[int, int] = {}
     for at in range(count):
         top = people.joined.get(at, -1)
-        if top < 0 and (uid := people.now(at)):
+        if top < 0 and people.matches is None and (uid := people.now(at)):
             top = first.setdefault(uid, at)
         if top >= 0:
             tops[at] = top

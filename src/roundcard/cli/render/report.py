@@ -107,6 +107,8 @@ def _source(source: ReadAs, verbose: bool) -> list[str]:
             told += [_sure(source.encoding, source.encoding_sure),
                      _sure(source.separator, source.separator_sure)]  # fmt: skip
         told.append("layout drafted" if source.draft else _layout(source))
+    if source.people:
+        told.append(count(source.people, "person", "people"))
     lines = [styled(source.name, "bold") + ": " + ", ".join(told)]
     if source.draft is not None:
         lines += drafted(source.draft, verbose)

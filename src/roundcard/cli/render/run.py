@@ -149,6 +149,8 @@ def _shown(text: str) -> str:
 
 def _files(report: RunReport) -> Iterator[str]:
     found = report.found
+    if report.ended == "waiting":  # nothing of it is written
+        return
     tally = report.report.tally if report.report is not None else None
     rows: list[tuple[str, str]] = []
     pieces = list(report.report.pieces) if report.report is not None else []
@@ -169,7 +171,7 @@ def _files(report: RunReport) -> Iterator[str]:
         rows.append(("left-behind.csv", count(tally.values.left_behind, "value")))
     if rows:
         yield ""
-        yield styled("files that will come" if report.ended != "waiting" else "files", "bold")
+        yield styled("files that will come", "bold")
         yield from table(rows, indent="  ")
 
 
