@@ -7,6 +7,7 @@ new or changed goes on to be fitted and written. What becomes of everybody else 
 
 from __future__ import annotations
 
+import time
 import uuid
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -110,6 +111,8 @@ class Found:
     """People of whom something is kept, and nothing written."""
     lines: int = 0
     """Merges in the record."""
+    stages: dict[str, float] = field(default_factory=dict)
+    """Seconds by stage."""
 
 
 @dataclass(slots=True)
@@ -188,12 +191,14 @@ class Deciding:
     ) -> Iterator[Contact]:
         """Whom to write; see `roundcard.books.plan.Supply`."""
         self.state.drop_deliveries(self.run)
+        began = time.monotonic()
         job, settings = self.job, self.settings
         self._opened = [reading.source.name for reading in readings]
         fill = {"date": settings.today, "job": job.name}
         gathering = Gathering(job.sources, settings.owners, job.merge is not None, job.region, fill)
         self._gathering = gathering
         gathered = self.found.gathered = gathering.read(readings, steps, tally, watch)
+        began = self._stage("read", began)
         people = recognised(gathered, self.names, self.state, job.region, self._before)
         self.found.people = people
         if job.merge is not None:
@@ -208,6 +213,7 @@ class Deciding:
         self.found.columns = {name: dict(columns) for name, columns
                               in zip(self.names, gathered.columns, strict=True)
                               if name not in self.found.damage.why}  # fmt: skip
+        began = self._stage("tell people apart", began)
         if watch is not None:
             watch("deciding", 0, len(gathered), 0)
         done = 0
@@ -217,6 +223,12 @@ class Deciding:
             if watch is not None and not done % 500:
                 watch("deciding", done, len(gathered), done)
         yield from self._missing()
+        self._stage("decide and write", began)
+
+    def _stage(self, name: str, began: float) -> float:
+        now = time.monotonic()
+        self.found.stages[name] = round(now - began, 2)
+        return now
 
     def close(self) -> None:
         """Give back what was kept on disk meanwhile."""

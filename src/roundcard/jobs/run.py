@@ -13,6 +13,7 @@ import json
 import os
 import re
 import shutil
+import time
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager, closing, nullcontext
 from dataclasses import asdict, dataclass, field, replace
@@ -380,10 +381,10 @@ class _Running:
         """Read, decide, write, ask."""
         name = waiting.folder if waiting is not None else free_name(runs, self.wanted.today)
         folder = runs / name
-        make_folder(folder / OUTBOX)
         run = waiting or state.add_run(name, "run", self.wanted.now)
         self.report.run, self.report.folder = run, folder
         try:
+            make_folder(folder / OUTBOX)
             return self.in_folder(state, run, folder, inputs, ways, job_changed=job_changed)
         except BaseException:
             if run.status not in ("waiting", "writing"):
@@ -508,7 +509,10 @@ class _Running:
             plan.supply = deciding
             plan.on_pass = told.begin
             plan.processes = 1
+            began = time.monotonic()
             written = convert_into(files, plan, self.watch)
+            stages = deciding.found.stages
+            stages["prove"] = round(time.monotonic() - began - sum(stages.values()), 2)
             told.end()
         report.changes = told
         report.report = written.report
@@ -609,7 +613,7 @@ class _Running:
             "ended": report.ended, "sources": sources, "files": written,
             "unread": self.unread, "counts": dict(report.found.counts),
             "values": dict(report.found.values),
-            "stages": {"read": 0, "decide": 0, "write": 0, "prove": 0},
+            "seconds": report.found.stages,
         }  # fmt: skip
 
     def told(self, deciding: Deciding, inputs: str, ways: str, *, delivers: bool) -> dict[str, Any]:

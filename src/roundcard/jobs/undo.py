@@ -145,8 +145,8 @@ class _Undoing:
         state, job, wanted, report = self.state, self.job, self.wanted, self.report
         name = free_name(job.runs, wanted.today)
         folder = job.runs / name
-        make_folder(folder / OUTBOX)
         run = state.add_run(name, "undo", wanted.now)
+        make_folder(folder / OUTBOX)
         self.undo = run
         report.run, report.folder = run, folder
         try:
