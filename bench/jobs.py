@@ -1,8 +1,9 @@
 """Jobs from run to run: ``python bench/jobs.py [PEOPLE] [matched]``, 100,000 if not said.
 
-Makes a book of cards and a job for it, runs it, confirms it, runs it again unchanged, and again with
-one person in a hundred changed. Prints wall time, the peak of memory, the seconds by stage and the
-size of the state, with the time of a plain conversion of the same book beside. Nothing is asserted.
+Makes a book of cards and a job for it, runs it, confirms it, runs it again unchanged, and again
+with one person in a hundred changed. Prints wall time, the peak of memory, the seconds by stage and
+the size of the state, with the time of a plain conversion of the same book beside. Nothing is
+asserted here.
 """
 
 from __future__ import annotations

@@ -24,7 +24,7 @@ STAGES = [
     "roundcard.jobs.state:State.add_run",
     "roundcard.jobs.gather:Gathering.read",
     "roundcard.jobs.deciding:recognised",
-    "roundcard.jobs.deciding:Deciding._missing",
+    "roundcard.jobs.missing:Missing.__call__",
     "roundcard.jobs.run:_Running.beside",
     "roundcard.jobs.run:_Running.last_files",
     "roundcard.jobs.state:State.set_run",

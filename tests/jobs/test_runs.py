@@ -382,7 +382,7 @@ def test_undo_gives_back_what_was_before(started: World) -> None:
     assert "900777" in started.holds("Cara")
     assert not started.holds("Eve")
     twice = started.roundcard("undo", f"runs/{second.name}", "--yes")
-    assert (twice.code, "undone already" in twice.err) == (0, True)
+    assert (twice.code, "is undone: there is nothing" in twice.err) == (0, True)
     started.edit("Cara", lambda card: card.replace("900777", "900103"))
     started.run()
     assert (started.last / "outbox" / "for-cards.vcf").read_bytes() == wrote
@@ -515,17 +515,17 @@ def test_at_a_terminal_it_asks(world: World) -> None:
 def test_as_a_program(program: Run, demo: Path) -> None:
     """The demo's job, drafted and run by the installed command."""
     sources = ["skippers.vcf", "skippers-now.vcf", "ledger.csv"]
-    made = program("job", "draft", *sources, "--destination", "lockside", "-o", "move.toml",
+    made = program("job", "draft", *sources, "--destination", "lockside", "-o", "drafted.toml",
                    cwd=demo)  # fmt: skip
     assert made.code == 0, made.err
-    assert 'layout   = "membership-ledger"' in (demo / "move.toml").read_text()
-    assert program("job", "check", "move.toml", cwd=demo).code == 0
-    plan = program("run", "move.toml", "--dry-run", cwd=demo)
+    assert 'layout   = "membership-ledger"' in (demo / "drafted.toml").read_text()
+    assert program("job", "check", "drafted.toml", cwd=demo).code == 0
+    plan = program("run", "drafted.toml", "--dry-run", cwd=demo)
     assert plan.code == 0, plan.err
     assert not (demo / "runs").exists()
-    done = program("run", "move.toml", "--yes", "--apart", cwd=demo)
+    done = program("run", "drafted.toml", "--yes", "--apart", cwd=demo)
     assert done.code == 0, done.err
     assert "balance" in done.err
     run = next(demo.glob("runs/2*"))
     program("runs", "confirm", f"runs/{run.name}", cwd=demo)
-    assert "nothing changed" in program("run", "move.toml", "--yes", "--apart", cwd=demo).err
+    assert "nothing changed" in program("run", "drafted.toml", "--yes", "--apart", cwd=demo).err

@@ -18,7 +18,7 @@ from roundcard.errors import JobError
 
 if TYPE_CHECKING:
     from roundcard.jobs.model import Job
-    from roundcard.jobs.run import Imported, RunPlan, RunReport
+    from roundcard.jobs.plan import Imported, RunPlan, RunReport
     from roundcard.jobs.state import Run
 
 
@@ -48,7 +48,7 @@ def of_run(folder: Path) -> tuple[Job, str]:
 
 def plan(job: Job, **more: object) -> RunPlan:
     """How to run a job, as of now."""
-    from roundcard.jobs.run import RunPlan
+    from roundcard.jobs.plan import RunPlan
 
     now = datetime.datetime.now(datetime.UTC).isoformat(timespec="seconds")
     return RunPlan(job, today().isoformat(), now, __version__, kept=own_layouts(), say=sentence,

@@ -8,8 +8,10 @@ from pathlib import Path
 
 from roundcard.books.hidden import remove
 from roundcard.errors import JobError
+from roundcard.jobs.folder import MANIFEST
 from roundcard.jobs.model import Job
-from roundcard.jobs.run import MANIFEST, RunPlan, RunReport, confirm, refuse, seen_there, settle
+from roundcard.jobs.plan import RunPlan, RunReport
+from roundcard.jobs.standing import confirm, refuse, seen_there, settle
 from roundcard.jobs.state import Run, State
 
 

@@ -10,35 +10,48 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import re
-import shutil
 import time
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
-from contextlib import AbstractContextManager, closing, nullcontext
-from dataclasses import asdict, dataclass, field, replace
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
-from typing import Any, Literal, Protocol
+from typing import Any
 
 from roundcard.app.fit import fit_to
-from roundcard.books.conversion import Report, convert_into
-from roundcard.books.hidden import PART
+from roundcard.books.conversion import convert_into
 from roundcard.books.options import ReadOptions, WriteOptions
 from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan, Watch
 from roundcard.books.source import Source, sources_of
-from roundcard.books.transaction import Transaction, recover
+from roundcard.books.transaction import Transaction
 from roundcard.clean.changes import Changes
 from roundcard.clean.setup import cleaning
 from roundcard.clean.user_rules import wishes_in
-from roundcard.errors import JobError, SourceError, TargetError, UsageError
-from roundcard.formats import by_name
+from roundcard.errors import JobError, SourceError
 from roundcard.jobs import sheets
-from roundcard.jobs.deciding import FROM_BEFORE, FROM_THERE, Deciding, Found, Settings
+from roundcard.jobs.deciding import Deciding
+from roundcard.jobs.desk import FROM_BEFORE, FROM_THERE, Settings
+from roundcard.jobs.folder import (
+    BALANCE,
+    MANIFEST,
+    OUTBOX,
+    PLAN,
+    SHEET,
+    balance_of,
+    clear_folder,
+    digest_of_file,
+    free_name,
+    make_folder,
+    manifest_of,
+    outbox_name,
+    sources_told,
+)
 from roundcard.jobs.model import Job
+from roundcard.jobs.plan import Asks, RunPlan, RunReport, outside
+from roundcard.jobs.standing import after_writing, closing_if, settle, settle_pending
 from roundcard.jobs.state import Run, State
 from roundcard.jobs.there import Export, Model, read_export
-from roundcard.layouts.model import Layout
 from roundcard.match.decision_store import (
     Decision,
     decision_as_json,
@@ -52,83 +65,11 @@ from roundcard.merge.policy import Policy, preferences_in
 from roundcard.merge.record import RecordFile
 from roundcard.pick.conditions import Condition
 from roundcard.pick.people import Picked
-from roundcard.tally import Reason, Why
+from roundcard.tally import Why
 from roundcard.tally.reasons import number_of
 
-MANIFEST, PLAN, BALANCE, SHEET = "manifest.json", "plan.txt", "balance.json", "doubles.csv"
-OUTBOX = "outbox"
 _ADDRESS = re.compile(r" at 0x[0-9a-f]+")
-_OWNER_ONLY = 0o700
 _CHUNK = 1 << 20
-Imported = Literal["yes", "no", "partly", "unknown"]
-Ended = Literal["delivered", "nothing", "waiting", "declined", "planned", "unconfirmed"]
-
-
-@dataclass(frozen=True, slots=True)
-class RunPlan:
-    """What to run, and how."""
-
-    job: Job
-    today: str
-    """The day, as ``2026-11-28``."""
-    now: str
-    """The moment (RFC 3339)."""
-    version: str
-    """Of the program."""
-    there: Path | None = None
-    """An export of what the destination holds."""
-    answers: Path | None = None
-    """A sheet of values that were held back, with decisions."""
-    trusted: frozenset[str] = frozenset()
-    """Sources that are as they should be, however damaged they look."""
-    blind: bool = False
-    """Whether updates are written without knowing what the destination holds."""
-    apart: bool = False
-    """Whether doubtful pairs stay apart for now."""
-    dry_run: bool = False
-    kept: Sequence[Layout] = ()
-    say: Callable[[Reason], str] = str
-
-
-@dataclass(slots=True)
-class RunReport:
-    """What a run did, or would do."""
-
-    plan: RunPlan
-    ended: Ended = "nothing"
-    run: Run | None = None
-    folder: Path | None = None
-    report: Report | None = None
-    """Of reading and writing; None where nothing was read."""
-    changes: Changes | None = None
-    found: Found = field(default_factory=Found)
-    notes: list[str] = field(default_factory=list)
-    """What was found of runs that were interrupted, and such."""
-    outbox: list[Path] = field(default_factory=list)
-    held_before: int = 0
-    """Of a run that found nothing new: what still waits since the last one."""
-    outside: list[Path] = field(default_factory=list)
-    """Files outside the job's folder that it reads."""
-    first: bool = False
-
-    @property
-    def asks(self) -> bool:
-        """Whether anything waits for somebody: not all was done."""
-        found = self.found
-        return bool(found.held or found.not_sent or found.damage.why or self.held_before
-                    or self.ended in ("waiting", "unconfirmed")
-                    or (self.report is not None
-                        and self.report.tally.people.set_aside))  # fmt: skip
-
-
-class Asks(Protocol):
-    """Asks a person; the core asks nothing itself."""
-
-    def imported(self, run: Run, folder: Path) -> Imported:
-        """Whether the files of a run got there."""
-
-    def go_ahead(self, report: RunReport) -> bool:
-        """Whether what was planned is to be done."""
 
 
 def run_job(
@@ -154,122 +95,6 @@ def run_job(
         return running.do()
 
 
-def settle(state: State, job: Job) -> list[str]:
-    """Complete, or abandon, what a killed process left of the job's runs; what was done."""
-    notes = []
-    for run in state.runs():
-        folder = job.runs / run.folder
-        if run.status == "working":
-            clear_folder(folder)
-            state.drop_run(run)
-            notes.append(f"run {run.folder} was interrupted before it wrote anything, and is "
-                         "abandoned")  # fmt: skip
-        elif run.status == "writing":
-            manifest = folder / MANIFEST
-            recover(manifest)
-            if manifest.is_file():
-                after_writing(state, run)
-                notes.append(f"run {run.folder} was interrupted while its files took their names; "
-                             "it is completed")  # fmt: skip
-            else:
-                clear_folder(folder)
-                state.drop_run(run)
-                notes.append(f"run {run.folder} was interrupted before its files were complete, "
-                             "and is abandoned")  # fmt: skip
-    return notes
-
-
-def clear_folder(folder: Path) -> None:
-    """Remove the folder of a run that came to nothing; only one of ours, and no link."""
-    if folder.is_symlink() or not folder.is_dir():
-        return
-    inside = [each for each in folder.rglob("*") if not each.is_dir()]
-    if any(not each.name.endswith(PART) for each in inside):
-        return  # what is there was written, and stays
-    shutil.rmtree(folder, ignore_errors=True)
-
-
-def after_writing(state: State, run: Run) -> None:
-    """The files of a run have their names: it waits to be confirmed, or counts at once where there
-    is nothing to import."""
-    with state.together():
-        if run.told.get("delivers"):
-            run.status = "pending"
-        else:
-            _count(state, run)
-            run.status = "nothing"
-        state.set_run(run)
-
-
-def confirm(state: State, run: Run) -> None:
-    """What a run wrote is there."""
-    with state.together():
-        _count(state, run)
-        run.status = "confirmed"
-        state.set_run(run)
-
-
-def _count(state: State, run: Run) -> None:
-    state.apply(run)
-    state.set_columns(run.told.get("columns", {}))
-    state.set_aliases(run.told.get("aliases", {}))
-
-
-def refuse(state: State, run: Run) -> None:
-    """What a run wrote never got there."""
-    with state.together():
-        state.drop_deliveries(run)
-        run.status = "not imported"
-        state.set_run(run)
-        undone = run.told.get("undoes", ())
-        for each in state.runs():
-            if each.number in undone:  # it was not undone, then
-                each.status = "confirmed"
-                state.set_run(each)
-
-
-def settle_pending(state: State, wanted: RunPlan, asks: Asks, report: RunReport) -> bool:
-    """Ask whether the files of earlier runs were imported; whether the work may go on."""
-    for run in [each for each in state.runs() if each.status == "pending"]:
-        folder = wanted.job.runs / run.folder
-        report.run, report.folder = run, folder
-        if wanted.there is not None:
-            seen_there(state, wanted, wanted.there, run, report)
-            continue
-        said = asks.imported(run, folder)
-        if said == "yes":
-            confirm(state, run)
-        elif said == "no":
-            refuse(state, run)
-        else:
-            report.ended = "unconfirmed"
-            return False
-    report.run, report.folder = None, None
-    return True
-
-
-def seen_there(state: State, wanted: RunPlan, there: Path, run: Run, report: RunReport) -> None:
-    """An export tells who of a run's people got there. Raises `SourceError`."""
-    job = wanted.job
-    model = Model(job.to, job.region)
-    deliveries = [each for each in state.deliveries(run, number_of(FROM_BEFORE))
-                  if each.after is not None and each.kind in ("new", "changed")]  # fmt: skip
-    people = ((each.uid, each.after) for each in deliveries if each.after is not None)
-    with closing(read_export(there, job.to, model, job.region, 0, people)) as export:
-        lost = [each.uid for each in deliveries
-                if each.uid not in export.of
-                or (each.kind == "changed" and each.before is not None
-                    and _stands(model, export, each.uid, each.before, each.after))]  # fmt: skip
-    with state.together():
-        state.drop_deliveries(run, lost)
-        _count(state, run)
-        run.status = "confirmed" if len(lost) < max(len(deliveries), 1) else "not imported"
-        state.set_run(run)
-    if lost:
-        report.notes.append(f"run {run.folder}: {len(lost):,} of {len(deliveries):,} people are "
-                            "not there; they are sent again")  # fmt: skip
-
-
 def _open_sources(job: Job, *, first: bool) -> list[tuple[int, list[Source]] | tuple[int, str]]:
     """The sources, opened; why one cannot be read, where that is not the first time."""
     found: list[tuple[int, list[Source]] | tuple[int, str]] = []
@@ -281,15 +106,6 @@ def _open_sources(job: Job, *, first: bool) -> list[tuple[int, list[Source]] | t
                 raise
             found.append((number, str(error)))
     return found
-
-
-def make_folder(folder: Path) -> None:
-    """Make a folder for its owner only. Raises `TargetError`."""
-    try:
-        for each in (folder.parent, folder):
-            each.mkdir(mode=_OWNER_ONLY, parents=True, exist_ok=True)
-    except OSError as error:
-        raise TargetError(f"{folder}: cannot be created: {error.strerror}") from None
 
 
 class _Running:
@@ -543,7 +359,7 @@ class _Running:
         if found.lines:
             record = RecordFile(files, folder / "merges.jsonl", force=True)
             for number in range(found.lines):
-                line, result = deciding.lines.get(number)
+                line, result = deciding.together.lines.get(number)
                 record.add_told(line, result)
         sheets.write_lists(files, found, self.job, folder, folder / OUTBOX)
         self.keep_decisions(files, deciding)
@@ -572,7 +388,7 @@ class _Running:
         """The balance, the plan, and last the manifest, which says what all others are."""
         report = self.report
         if report.report is not None:
-            balance = json.dumps(_balance(report.report, self.wanted.say), indent=1)
+            balance = json.dumps(balance_of(report.report, self.wanted.say), indent=1)
             files.file(folder / BALANCE, force=True).write(f"{balance}\n".encode())
         files.file(folder / PLAN, force=True).write(self.words(report).encode())
         if self.job.keep_sources:
@@ -584,37 +400,9 @@ class _Running:
                     with source.open() as stream:
                         while octets := stream.read(_CHUNK):
                             kept.write(octets)
-        made = self.manifest(run, files, folder)
-        files.file(folder / MANIFEST, force=True).write(
-            (json.dumps(made, indent=1, ensure_ascii=False) + "\n").encode())  # fmt: skip
-
-    def manifest(self, run: Run, files: Transaction, folder: Path) -> dict[str, Any]:
-        """What this run went by, and what it wrote."""
-        job, report = self.job, self.report
-        written = {}
-        for place, part in files.so_far():
-            with_in = os.path.relpath(place, os.path.realpath(folder)).replace(os.sep, "/")
-            written[with_in] = digest_of_file(part)
-        read_as = {each.name: each for each in report.report.read_as} if report.report else {}
-        sources = []
-        for source, owner in zip(self.sources, self.owners, strict=True):
-            how = read_as.get(source.name)
-            sources.append({
-                "source": job.sources[owner].name, "file": source.name,
-                "bytes": source.octets,
-                "digest": digest_of_file(source.path) if source.path is not None else "",
-                "layout": how.layout if how is not None else "",
-                "encoding": how.encoding if how is not None else "",
-            })  # fmt: skip
-        return {
-            "schema": 1, "job": job.name, "id": job.id, "run": run.number, "kind": run.kind,
-            "folder": run.folder, "job_file": os.path.relpath(job.file, folder),
-            "began": run.began, "version": self.wanted.version, "destination": job.to.name,
-            "ended": report.ended, "sources": sources, "files": written,
-            "unread": self.unread, "counts": dict(report.found.counts),
-            "values": dict(report.found.values),
-            "seconds": report.found.stages,
-        }  # fmt: skip
+        told = sources_told(self.job, self.sources, self.owners, report.report)
+        made = manifest_of(report, run, files, folder, told, self.unread)
+        files.file(folder / MANIFEST, force=True).write(made.encode())
 
     def told(self, deciding: Deciding, inputs: str, ways: str, *, delivers: bool) -> dict[str, Any]:
         """What the state keeps of the run."""
@@ -655,11 +443,6 @@ class _Running:
         state.set_run(run)
 
 
-def closing_if(export: Export | None) -> AbstractContextManager[object]:
-    """An export that is closed at the end, where there is one."""
-    return closing(export) if export is not None else nullcontext()
-
-
 class _StopError(Exception):
     """The run ends without writing anything."""
 
@@ -683,18 +466,6 @@ class _Scratch:
         self._folder.cleanup()
 
 
-def _stands(model: Model, export: Export, uid: str, before: Any, after: Any) -> bool:
-    """Whether somebody stands in an export as before a delivery, and not as after it."""
-    if uid in export.same:
-        return False
-    from roundcard.jobs.three_way import differences_between
-
-    there = export.contact(export.of[uid])
-    old = differences_between(model.of(before), there)
-    new = differences_between(model.of(after), there)
-    return len(old) < len(new)
-
-
 def _told_of(decisions: Iterable[Decision]) -> str:
     """A digest of what people decided."""
     last = {(each.one, each.other): each for each in decisions}
@@ -702,85 +473,5 @@ def _told_of(decisions: Iterable[Decision]) -> str:
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
-def outbox_name(job: Job) -> str:
-    """The name of the file for the destination."""
-    from roundcard.destinations.model import FORMATS
-
-    form = by_name(FORMATS[job.to.accepts[0]])
-    return f"for-{job.to.name}{form.suffixes[0]}"
-
-
-def outside(job: Job) -> list[Path]:
-    """Files that a job names outside its folder."""
-    folder = job.file.parent.resolve()
-    named = [source.path for source in job.sources]
-    named.append(job.runs)
-    if job.merge is not None:
-        named.append(job.merge.decisions)
-    if job.clean is not None and job.clean.rules_file is not None:
-        named.append(job.clean.rules_file)
-    return [path for path in named if not path.resolve().is_relative_to(folder)]
-
-
-def missing_in(job: Job) -> list[str]:
-    """What a job names and is not there, in words."""
-    found = []
-    for source in job.sources:
-        try:
-            if not source.each:
-                sources_of([str(source.path)])
-        except SourceError as error:
-            found.append(str(error))
-    return found
-
-
-def trusted_of(said: Collection[str], job: Job) -> frozenset[str]:
-    """The sources whose damage is none, as a person says. Raises `UsageError`."""
-    found = set()
-    names = [each.name for each in job.sources]
-    for text in said:
-        meant = [name for name in names if text in (name, name.rpartition("/")[2])]
-        if not meant:
-            raise UsageError(f"--trust {text}: is no source of the job; choose from "
-                             f"{', '.join(names)}")  # fmt: skip
-        found |= set(meant)
-    return frozenset(found)
-
-
-def free_name(runs: Path, today: str) -> str:
-    """The name of a new run's folder, never one that is there."""
-    number = 1
-    while os.path.lexists(runs / f"{today}-{number}"):
-        number += 1
-    return f"{today}-{number}"
-
-
-def digest_of_file(path: Path) -> str:
-    """A file's digest (BLAKE2b, RFC 7693). Raises `SourceError`."""
-    told = hashlib.blake2b(digest_size=16)
-    try:
-        with path.open("rb") as stream:
-            while octets := stream.read(_CHUNK):
-                told.update(octets)
-    except OSError as error:
-        raise SourceError(f"{path}: cannot be read: {error.strerror}") from None
-    return told.hexdigest()
-
-
 def _is_unread(name: str, unread: Mapping[str, str]) -> bool:
     return any(each == name or each.rpartition("/")[2] == name for each in unread)
-
-
-def _balance(report: Report, say: Callable[[Reason], str]) -> dict[str, Any]:
-    """The balance for machines: counts, reasons, and what remains."""
-    tally = report.tally
-
-    def reasons() -> Iterator[dict[str, Any]]:
-        for reason in sorted({*tally.why, *tally.why_people}, key=str):
-            yield {"fate": str(reason.fate), "rule": str(reason.rule), "field": reason.field,
-                   "says": say(reason), "values": tally.why[reason],
-                   "people": tally.why_people[reason]}  # fmt: skip
-
-    return {"schema": 1, "people": asdict(tally.people), "values": asdict(tally.values),
-            "reasons": list(reasons()), "even": report.balance.even,
-            "proved": report.proved}  # fmt: skip

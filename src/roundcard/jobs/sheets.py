@@ -12,7 +12,7 @@ from roundcard.card.paths import FieldPath
 from roundcard.destinations.model import Destination
 from roundcard.errors import PlanError
 from roundcard.formats.sheets import sheet_rows, unguarded
-from roundcard.jobs.deciding import Found, Removal, Row
+from roundcard.jobs.found import Found, Removal, Row
 from roundcard.jobs.model import Answer, Job
 from roundcard.pick.path_values import values_at
 

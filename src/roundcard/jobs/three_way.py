@@ -73,6 +73,7 @@ class Strand:
 
     @property
     def first(self) -> Item:
+        """What it is, whichever state has it."""
         found = self.now or self.then or self.there or self.held
         assert found is not None
         return found

@@ -7,12 +7,8 @@ waits to be confirmed, and is completed or abandoned like any other.
 
 from __future__ import annotations
 
-import json
-import os
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Any
 
 from roundcard.app.fit import fit_to
 from roundcard.books.conversion import convert_into
@@ -25,26 +21,22 @@ from roundcard.card.contact import Contact
 from roundcard.card.names import called
 from roundcard.errors import JobError
 from roundcard.jobs import sheets
-from roundcard.jobs.deciding import FROM_BEFORE, FROM_THERE, Found, Removal, Row
-from roundcard.jobs.kept import Kept
-from roundcard.jobs.model import Again, Job
-from roundcard.jobs.run import (
+from roundcard.jobs.desk import FROM_BEFORE, FROM_THERE
+from roundcard.jobs.folder import (
     MANIFEST,
     OUTBOX,
     PLAN,
-    Asks,
-    RunPlan,
-    RunReport,
-    after_writing,
     clear_folder,
-    closing_if,
-    digest_of_file,
     free_name,
     make_folder,
+    manifest_of,
     outbox_name,
-    settle,
-    settle_pending,
 )
+from roundcard.jobs.found import Found, Removal, Row
+from roundcard.jobs.kept import Kept
+from roundcard.jobs.model import Again, Job
+from roundcard.jobs.plan import Asks, RunPlan, RunReport
+from roundcard.jobs.standing import after_writing, closing_if, settle, settle_pending
 from roundcard.jobs.state import Delivery, Run, State
 from roundcard.jobs.there import Export, Model, read_export
 from roundcard.jobs.three_way import Side, States, held_against
@@ -82,12 +74,17 @@ def undo_run(
         done = [run for run in state.runs() if run.folder == wanted.folder]
         if done and done[0].status in ("undone", "not imported"):
             report.ended = "nothing"
+            report.notes.append(
+                f"{wanted.folder} is {done[0].status}: there is nothing to take back"
+            )
             return report
         if not settle_pending(state, wanted.run, asks, report):
             return report
         runs = _meant(state, wanted)
         if not runs:
             report.ended = "nothing"
+            report.notes.append(f"the files of {wanted.folder} never got there: there is nothing "
+                                "to take back")  # fmt: skip
             return report
         return _Undoing(wanted.run, state, runs, report, asks, words, watch).do()
 
@@ -178,7 +175,7 @@ class _Undoing:
                     self.forget_decisions(files)
                     files.file(folder / PLAN, force=True).write(self.words(report).encode())
                     files.file(folder / MANIFEST, force=True).write(
-                        _manifest(job, run, report, files, folder).encode())  # fmt: skip
+                        manifest_of(report, run, files, folder, [], {}).encode())  # fmt: skip
                     if wanted.dry_run or not self.asks.go_ahead(report):
                         report.ended = "planned" if wanted.dry_run else "declined"
                         raise _StopError
@@ -236,15 +233,19 @@ class _Undoing:
         if before is None:
             assert now is not None
             self.created(uid, now)
-        elif now is None:
+        elif now is None or (delivery.kind == "gone" and not self.is_there(uid)):
             self.found.counts["there again"] += 1
             yield self.write(before.meant)
-            self.keep(uid, None, before)
+            self.keep(uid, now, before)
         elif delivery.kind in ("gone", "noted") or now.sent is None or before.sent is None:
             self.found.counts["noted as before"] += 1
             self.keep(uid, now, before)
         else:
             yield from self.changed(uid, now, before)
+
+    def is_there(self, uid: str) -> bool:
+        """Whether the destination is known to hold somebody."""
+        return self.export is not None and uid in self.export.of
 
     def created(self, uid: str, now: Kept) -> None:
         """Somebody who was not there before."""
@@ -321,15 +322,3 @@ class _StopError(Exception):
 
 def _origin(side: Side) -> int:
     return added_by(FROM_THERE if side == "there" else FROM_BEFORE)
-
-
-def _manifest(job: Job, run: Run, report: RunReport, files: Transaction, folder: Path) -> str:
-    written = {place.name: digest_of_file(part) for place, part in files.so_far()}
-    made: dict[str, Any] = {
-        "schema": 1, "job": job.name, "id": job.id, "run": run.number, "kind": "undo",
-        "folder": run.folder, "job_file": os.path.relpath(job.file, folder),
-        "version": report.plan.version, "began": run.began, "destination": job.to.name,
-        "ended": report.ended, "undoes": run.told.get("undoes", []), "files": written,
-        "counts": dict(report.found.counts),
-    }  # fmt: skip
-    return json.dumps(made, indent=1, ensure_ascii=False) + "\n"

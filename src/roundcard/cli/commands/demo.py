@@ -11,6 +11,7 @@ from typing import Annotated
 
 import typer
 
+from roundcard.cli.planning import today
 from roundcard.cli.render.text import styled
 from roundcard.errors import TargetError
 
@@ -22,6 +23,7 @@ EXAMPLES = """[bold]Examples[/bold]
 """
 
 _NAME = "roundcard-demo"
+_FOLDERS = ("layouts", "destinations", "a-month-later")
 
 
 def demo(
@@ -51,6 +53,10 @@ def demo(
     steps = tomllib.loads(data.read_text(encoding="utf-8"))["step"]
     sys.stdout.write(f"The demo data lies in {target}; the commands run in that folder.\n")
     for number, step in enumerate(steps, 1):
+        if "copy" in step:
+            _bring(target, number, step)
+            continue
+        step["run"] = [each.replace("{today}", today().isoformat()) for each in step["run"]]
         command = shlex.join(["roundcard", *step["run"]])
         said = styled(f"{number}. {step['tell']}", "cyan", sys.stdout)
         prompt = styled(f"$ {command}", "bold", sys.stdout)
@@ -71,6 +77,15 @@ def demo(
     return 0
 
 
+def _bring(target: Path, number: int, step: dict[str, str]) -> None:
+    """Put files of a folder in the place of those that they are newer ones of."""
+    said = styled(f"{number}. {step['tell']}", "cyan", sys.stdout)
+    prompt = styled(f"$ cp {step['copy']}/* .", "bold", sys.stdout)
+    sys.stdout.write(f"\n{said}\n{prompt}\n")
+    for path in sorted((target / step["copy"]).iterdir()):
+        (target / path.name).write_bytes(path.read_bytes())
+
+
 def _lay_out(folder: Path | None) -> Path:
     """Copy the data into a folder that holds nothing yet."""
     target = folder or _free()
@@ -81,8 +96,9 @@ def _lay_out(folder: Path | None) -> Path:
     source = resources.files("roundcard") / "demo"
     try:
         (target / "layouts").mkdir(parents=True, exist_ok=True)
-        (target / "destinations").mkdir(exist_ok=True)
-        for inner in ("", "layouts", "destinations"):
+        for inner in _FOLDERS:
+            (target / inner).mkdir(exist_ok=True)
+        for inner in ("", *_FOLDERS):
             for item in (source / inner).iterdir() if inner else source.iterdir():
                 if item.is_file() and item.name != "steps.toml":
                     (target / inner / item.name).write_bytes(item.read_bytes())
@@ -102,6 +118,7 @@ def _free() -> Path:
 def _farewell(target: Path) -> str:
     tries = (
         f"cd {shlex.quote(str(target))}",
+        "roundcard run move.toml --there lockside-holds.csv --dry-run",
         "roundcard layout list",
         "roundcard convert trust.vcf tiny.csv --only 'name/full,phone/cell,category'",
         "roundcard convert twin-waterway.csv - --layout twin-waterway --to vcard-3.0",
@@ -110,7 +127,8 @@ def _farewell(target: Path) -> str:
     title = styled("What to try next", "bold", sys.stdout)
     written = ("trust.vcf, the whole book as vCard 4.0",
                "for-lockside.csv, the merged book as Lockside takes it",
-               "for-lockside.left-behind.vcf, what Lockside has no room for")  # fmt: skip
+               "for-lockside.left-behind.vcf, what Lockside has no room for",
+               "runs, what the job did: each run's files, lists, balance and plan")  # fmt: skip
     lines = [f"\n{styled('Where everything lies', 'bold', sys.stdout)}", f"  {target.resolve()}"]
     lines += [f"    {line}" for line in written]
     return "\n".join([*lines, "", title, *(f"  $ {line}" for line in tries)]) + "\n"

@@ -89,7 +89,7 @@ def check(
     What is wrong is told with file, line and a suggestion; exit code 4.
     """
     from roundcard.cli import jobs
-    from roundcard.jobs.run import missing_in
+    from roundcard.jobs.plan import missing_in
 
     found = jobs.load(job)
     missing = missing_in(found)

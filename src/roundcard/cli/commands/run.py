@@ -72,7 +72,8 @@ def run(
     from roundcard.cli.render import progress
     from roundcard.cli.render import run as render
     from roundcard.cli.render.text import json_text
-    from roundcard.jobs.run import run_job, trusted_of
+    from roundcard.jobs.plan import trusted_of
+    from roundcard.jobs.run import run_job
 
     loaded = jobs.load(job)
     asks = jobs.Terminal(yes=yes, quiet=not report.people)

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 from roundcard.cli.render import report as whole
 from roundcard.cli.render.clean import changed
 from roundcard.cli.render.text import count, cut, styled, table, width
-from roundcard.jobs.deciding import Row
-from roundcard.jobs.run import RunReport
+from roundcard.jobs.found import Row
+from roundcard.jobs.plan import RunReport
 
 if TYPE_CHECKING:
     from roundcard.jobs.history import Runs
@@ -256,7 +256,7 @@ def undone(report: RunReport, name: str) -> str:
     if report.ended in ("planned", "unconfirmed", "declined"):
         return ended(report, verbose=False)
     if report.report is None:
-        return "\n".join([*report.notes, f"{name} is undone already: nothing was done"]) + "\n"
+        return "\n".join(report.notes) + "\n"
     folder = report.folder
     lines = [styled(f"{name} is taken back", "bold"), *_proved(report)]
     if report.ended == "delivered":
