@@ -87,7 +87,7 @@ def test_the_demo_runs_and_never_writes_over_anything(program: Run, tmp_path: Pa
             done.out,
             re.MULTILINE,
         )
-    )
+    ) + len(re.findall(r"people to import", done.out))
     assert set(balances) == {("0", "0")}
     assert "What to try next" in done.out
     again = program("demo", "--data-only")

@@ -11,7 +11,6 @@ from typing import Annotated
 
 import typer
 
-from roundcard.cli.planning import today
 from roundcard.cli.render.text import styled
 from roundcard.errors import TargetError
 
@@ -44,6 +43,8 @@ def demo(
     """
     import tomllib
     from importlib import resources
+
+    from roundcard.cli.planning import today
 
     target = _lay_out(folder)
     if data_only:
