@@ -21,6 +21,7 @@ from roundcard.errors import (
     BalanceError,
     ConditionError,
     DestinationError,
+    JobError,
     LayoutError,
     PathError,
     PlanError,
@@ -28,10 +29,12 @@ from roundcard.errors import (
     RoundCardError,
     SourceError,
     TargetError,
+    ThereError,
     UsageError,
 )
 
 if TYPE_CHECKING:
+    from roundcard.app.backup import back_up
     from roundcard.app.check import CheckPlan, check_files
     from roundcard.app.clean import CleanPlan, CleanReport, clean_books
     from roundcard.app.compare import ComparePlan, CompareReport, compare_books
@@ -57,6 +60,12 @@ if TYPE_CHECKING:
     from roundcard.clean.user_rules import Wishes
     from roundcard.destinations.check import CheckReport
     from roundcard.destinations.model import Destination
+    from roundcard.jobs.file import Places, load_job
+    from roundcard.jobs.history import confirm_run
+    from roundcard.jobs.model import Job
+    from roundcard.jobs.plan import Answers, RunPlan, RunReport
+    from roundcard.jobs.run import run_job
+    from roundcard.jobs.undo import UndoPlan, undo_run
     from roundcard.layouts.library import load as load_layout
     from roundcard.merge.policy import Policy
     from roundcard.pick.conditions import Condition
@@ -64,6 +73,7 @@ if TYPE_CHECKING:
     from roundcard.tally.reasons import Fate, Reason
 
 _LATER = {
+    "Answers": "jobs.plan",
     "CheckPlan": "app.check",
     "CheckReport": "destinations.check",
     "CleanPlan": "app.clean",
@@ -78,12 +88,14 @@ _LATER = {
     "Fate": "tally.reasons",
     "FieldPath": "card.paths",
     "HowToRead": "books.source",
+    "Job": "jobs.model",
     "MatchPlan": "app.match",
     "MatchReport": "app.match",
     "MergePlan": "app.merge",
     "MergeReport": "app.merge",
     "PickPlan": "app.pick",
     "PickReport": "app.pick",
+    "Places": "jobs.file",
     "Plan": "books.plan",
     "Policy": "merge.policy",
     "PreviewPlan": "app.preview",
@@ -91,21 +103,27 @@ _LATER = {
     "ReadOptions": "books.options",
     "Reason": "tally.reasons",
     "Report": "app.convert",
+    "RunPlan": "jobs.plan",
+    "RunReport": "jobs.plan",
     "Session": "app.review",
     "SheetReport": "app.edit",
     "SurveyPlan": "app.survey",
+    "UndoPlan": "jobs.undo",
     "UnmergePlan": "app.unmerge",
     "UnmergeReport": "app.unmerge",
     "Wishes": "clean.user_rules",
     "WriteOptions": "books.options",
+    "back_up": "app.backup",
     "check_files": "app.check",
     "clean_books": "app.clean",
     "compare_books": "app.compare",
+    "confirm_run": "jobs.history",
     "convert": "app.convert",
     "draft_layout": "app.draft",
     "edits_in": "app.edit",
     "fit_to": "app.fit",
     "load_destination": "app.destinations",
+    "load_job": "jobs.file",
     "load_layout": "layouts.library:load",
     "match_people": "app.match",
     "merge_people": "app.merge",
@@ -114,7 +132,9 @@ _LATER = {
     "preview_records": "app.preview",
     "read": "app.read",
     "read_from": "app.fit",
+    "run_job": "jobs.run",
     "survey_sources": "app.survey",
+    "undo_run": "jobs.undo",
     "unmerge_people": "app.unmerge",
     "update_book": "app.edit",
     "values_at": "pick.path_values",
@@ -136,6 +156,7 @@ def __dir__() -> list[str]:
 
 
 __all__ = [
+    "Answers",
     "BalanceError",
     "CheckPlan",
     "CheckReport",
@@ -153,6 +174,8 @@ __all__ = [
     "Fate",
     "FieldPath",
     "HowToRead",
+    "Job",
+    "JobError",
     "LayoutError",
     "MatchPlan",
     "MatchReport",
@@ -161,6 +184,7 @@ __all__ = [
     "PathError",
     "PickPlan",
     "PickReport",
+    "Places",
     "Plan",
     "PlanError",
     "Policy",
@@ -171,25 +195,32 @@ __all__ = [
     "Reason",
     "Report",
     "RoundCardError",
+    "RunPlan",
+    "RunReport",
     "Session",
     "SheetReport",
     "SourceError",
     "SurveyPlan",
     "TargetError",
+    "ThereError",
+    "UndoPlan",
     "UnmergePlan",
     "UnmergeReport",
     "UsageError",
     "Wishes",
     "WriteOptions",
     "__version__",
+    "back_up",
     "check_files",
     "clean_books",
     "compare_books",
+    "confirm_run",
     "convert",
     "draft_layout",
     "edits_in",
     "fit_to",
     "load_destination",
+    "load_job",
     "load_layout",
     "match_people",
     "merge_people",
@@ -198,7 +229,9 @@ __all__ = [
     "preview_records",
     "read",
     "read_from",
+    "run_job",
     "survey_sources",
+    "undo_run",
     "unmerge_people",
     "update_book",
     "values_at",

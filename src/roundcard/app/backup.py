@@ -25,11 +25,13 @@ class Backup:
     people: int
 
 
-def back_up(book: Path, folder: Path | None, today: str) -> Backup:
+def back_up(book: Path | str, folder: Path | str | None, today: str) -> Backup:
     """Copy a book, or a folder of books, under a name with the day.
 
     Raises `SourceError`, `TargetError`, and `ProofError` where the copy is not the same.
     """
+    book = Path(book)
+    folder = Path(folder) if folder is not None else None
     people = _people(book)
     beside = folder or book.parent
     if folder is not None:

@@ -56,15 +56,16 @@ PLACEHOLDERS = ("date", "source", "file", "job")
 class Places:
     """Where what a job names is looked for besides its own folder."""
 
-    layouts: Sequence[Path] = ()
-    destinations: Sequence[Path] = ()
+    layouts: Sequence[Path | str] = ()
+    destinations: Sequence[Path | str] = ()
 
 
-def load_job(path: Path, places: Places) -> Job:
+def load_job(path: Path | str, places: Places | None = None) -> Job:
     """The job in a file, with the destination, layouts, rules and decisions that it names.
 
     Raises `JobError` where it cannot be read or is wrong.
     """
+    path, places = Path(path), places or Places()
     text = layouts.text_in(path, "job", JobError)
     checker = _Checker(text, str(path))
     return checker.job(checker.tree(), path, places)
@@ -134,15 +135,14 @@ class _Checker(TomlChecker):
                       " shows those that are kept")  # fmt: skip
         own = self.folder / said
         name = str(own) if own.suffix == ".toml" or own.is_file() else said
+        places = [self.folder / "destinations", *map(Path, self.places.destinations)]
         try:
-            return destinations.find(
-                name, [self.folder / "destinations", *self.places.destinations], self._layouts()
-            )
+            return destinations.find(name, places, self._layouts())
         except DestinationError as error:
             self.fail(str(error), "", 0, "destination")
 
     def _layouts(self) -> list[Path]:
-        return [self.folder / "layouts", *self.places.layouts]
+        return [self.folder / "layouts", *map(Path, self.places.layouts)]
 
     def region(self, tree: Mapping[str, Any]) -> str:
         found: str = self.take(tree, "region", str, "", "")

@@ -47,7 +47,7 @@ class RunPlan:
     say: Callable[[Reason], str] = str
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, repr=False)
 class RunReport:
     """What a run did, or would do."""
 
@@ -68,6 +68,12 @@ class RunReport:
     """Files outside the job's folder that it reads."""
     first: bool = False
 
+    def __repr__(self) -> str:
+        counts = {what: number for what, number in self.found.counts.items() if number}
+        told = ", ".join(f"{number:,} {what}" for what, number in counts.items())
+        name = self.run.folder if self.run is not None else "no run"
+        return f"<RunReport {name} {self.ended}: {told or 'nobody is new'}>"
+
     @property
     def asks(self) -> bool:
         """Whether anything waits for somebody: not all was done."""
@@ -76,6 +82,22 @@ class RunReport:
                     or self.ended in ("waiting", "unconfirmed")
                     or (self.report is not None
                         and self.report.tally.people.set_aside))  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Answers:
+    """Answers that are given beforehand, where nobody is asked."""
+
+    were_imported: Imported = "unknown"
+    go: bool = True
+
+    def imported(self, run: Run, folder: Path) -> Imported:  # noqa: ARG002
+        """Whether the files of a run got there."""
+        return self.were_imported
+
+    def go_ahead(self, report: RunReport) -> bool:  # noqa: ARG002
+        """Whether what was planned is to be done."""
+        return self.go
 
 
 class Asks(Protocol):

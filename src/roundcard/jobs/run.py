@@ -48,7 +48,7 @@ from roundcard.jobs.folder import (
     sources_told,
 )
 from roundcard.jobs.model import Job
-from roundcard.jobs.plan import Asks, RunPlan, RunReport, outside
+from roundcard.jobs.plan import Answers, Asks, RunPlan, RunReport, outside
 from roundcard.jobs.standing import after_writing, closing_if, settle, settle_pending
 from roundcard.jobs.state import Run, State
 from roundcard.jobs.there import Export, Model, read_export
@@ -73,14 +73,18 @@ _CHUNK = 1 << 20
 
 
 def run_job(
-    wanted: RunPlan, asks: Asks, words: Callable[[RunReport], str], watch: Watch | None = None
+    wanted: RunPlan,
+    asks: Asks | None = None,
+    words: Callable[[RunReport], str] = repr,
+    watch: Watch | None = None,
 ) -> RunReport:
-    """Run a job; `words` puts the plan into words for the run's folder.
+    """Run a job. Without `asks` all is done unasked that can be; `words` puts the plan into words
+    for the run's folder.
 
     Raises `JobError`, `SourceError`, `LayoutError`, `PlanError`, `TargetError`, `BalanceError` and
     `ProofError`.
     """
-    job = wanted.job
+    job, asks = wanted.job, asks or Answers()
     if any(source.each for source in job.sources):
         raise JobError(f"{job.file}: has a source with 'each = true'; say which files it stands "
                        "for with --for-each")  # fmt: skip

@@ -59,6 +59,7 @@ def confirm(state: State, run: Run) -> None:
         _count(state, run)
         run.status = "confirmed"
         state.set_run(run)
+    state.shrink()
 
 
 def _count(state: State, run: Run) -> None:

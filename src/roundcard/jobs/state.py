@@ -20,6 +20,8 @@ from roundcard.jobs.kept import Kept, packed, unpacked
 
 SCHEMA = 1
 _HEADER, _PAGE_AT, _COUNT_AT = 100, 16, 28
+_MUCH = 5
+"""A file of which more than this part is free is made smaller."""
 _MAGIC = b"SQLite format 3\0"
 Status = Literal["working", "writing", "waiting", "pending", "confirmed", "nothing", "not imported",
                  "undone", "abandoned"]  # fmt: skip
@@ -87,6 +89,8 @@ class State:
             self._db = sqlite3.connect(path, timeout=0, isolation_level=None)
             self._db.execute("PRAGMA locking_mode = EXCLUSIVE")
             self._db.execute("PRAGMA temp_store = FILE")
+            if fresh:
+                self._db.execute("PRAGMA auto_vacuum = INCREMENTAL")
             self._db.execute("BEGIN EXCLUSIVE")
             if fresh or not self._has_tables():
                 self._make(job)
@@ -160,6 +164,14 @@ class State:
                     self._db.execute("ROLLBACK")
                 raise
             self._db.execute("COMMIT")
+
+    def shrink(self) -> None:
+        """Give room back to the file system, where much of the file is free."""
+        with self.told():
+            free = self._db.execute("PRAGMA freelist_count").fetchone()[0]
+            pages = self._db.execute("PRAGMA page_count").fetchone()[0]
+            if free * _MUCH > pages:
+                self._db.execute("PRAGMA incremental_vacuum").fetchall()
 
     # runs
 

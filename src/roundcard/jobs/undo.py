@@ -35,7 +35,7 @@ from roundcard.jobs.folder import (
 from roundcard.jobs.found import Found, Removal, Row
 from roundcard.jobs.kept import Kept
 from roundcard.jobs.model import Again, Job
-from roundcard.jobs.plan import Asks, RunPlan, RunReport
+from roundcard.jobs.plan import Answers, Asks, RunPlan, RunReport
 from roundcard.jobs.standing import after_writing, closing_if, settle, settle_pending
 from roundcard.jobs.state import Delivery, Run, State
 from roundcard.jobs.there import Export, Model, read_export
@@ -64,10 +64,13 @@ class UndoPlan:
 
 
 def undo_run(
-    wanted: UndoPlan, asks: Asks, words: Callable[[RunReport], str], watch: Watch | None = None
+    wanted: UndoPlan,
+    asks: Asks | None = None,
+    words: Callable[[RunReport], str] = repr,
+    watch: Watch | None = None,
 ) -> RunReport:
     """Take a run back. Raises `JobError`, `SourceError` and `TargetError`."""
-    job = wanted.run.job
+    job, asks = wanted.run.job, asks or Answers()
     with State(job.state, job.id) as state:
         report = RunReport(wanted.run)
         report.notes += settle(state, job)
