@@ -30,16 +30,6 @@ SHOTS: dict[str, list[str]] = {
         "roundcard clean newsletter.csv clean.csv --changes changes.csv",
         "head -n 4 changes.csv",
     ],
-    "pick": [
-        "roundcard pick skippers.vcf reachable.vcf --where 'phone/cell present and email present' "
-        "--rest others.vcf",
-        "roundcard pick skippers.vcf x.vcf --where 'phone/wrok present'",
-    ],
-    "update": [
-        "roundcard convert skippers.vcf to-edit.xlsx --to-edit --only name,phone,email,note -q",
-        "python edit.py  # what a person does in a spreadsheet program",
-        "roundcard update skippers.vcf to-edit.xlsx edited.vcf --yes",
-    ],
     "match": [
         "roundcard match skippers.vcf skippers-now.vcf ledger.csv newsletter.csv --layout layouts "
         "--region GB --show 1",
@@ -61,30 +51,20 @@ SHOTS: dict[str, list[str]] = {
         "roundcard layout show ledger.toml",
         "roundcard layout match ledger.csv",
     ],
-    "layout-edit": [
-        r"printf 'Name,Phone,Postion,Zib\nAda Weir,ada@example.org,Skipper,7\n"
-        r"Bo Lock,bo@example.org,Lock keeper,9\n' > found.csv",
-        "roundcard layout draft found.csv -o found.toml",
-        r"printf '%s\n' '' phone/wrok title | roundcard layout edit found.toml found.csv",
-    ],
-    "destination": [
-        "roundcard destination show narrow-lock",
-        "roundcard convert skippers.vcf for-narrow-lock.csv --destination narrow-lock "
-        "--region GB --prove 2>&1 | tail -n 21",
-    ],
     "check": [
         "roundcard check skippers.vcf --destination narrow-lock --region GB",
     ],
     "compare": [
         "roundcard compare skippers.vcf skippers-now.vcf | head -n 42",
     ],
-    "convert-found-table": [
-        "printf 'Members, as of May\\n\\nName;Phone;Post code;Born\\n"
-        "Ren\\351e Lef\\350vre;01632 960001;01067;13.02.1990\\n"
-        "J\\374rgen M\\374ller;4.47701E+11;80331;02.13.1991\\n"
-        "Ada Weir;01632 960002;80333;1.3.1992\\n"
-        "Bo Lock;01632 960003;80335;24.12.1989\\nTotal;4;;\\n' > found.csv",
-        "roundcard convert found.csv found.xlsx --prove",
+    "run": [
+        "roundcard run move.toml --dry-run",
+    ],
+    "run-again": [
+        "roundcard run move.toml --yes --quiet && roundcard runs confirm runs/*-1",
+        "cp a-month-later/* .",
+        "roundcard run move.toml --there runs/*-1/outbox/for-lockside.csv --yes 2>&1 | tail -n 27",
+        "roundcard runs move.toml",
     ],
     "errors": [
         "roundcard convert ledger.csv o.vcf --layout layouts/membership-legder.toml",
@@ -100,32 +80,13 @@ SHOTS: dict[str, list[str]] = {
     "demo": ["roundcard demo again 2>&1 | tail -n 38"],
 }
 """What each picture shows: commands typed in the folder of the demo data."""
-FIGURES: dict[str, list[str]] = {
-    "survey-figure": ["survey", "ledger.csv", "newsletter.csv", "--figure"],
-    "match-figure": ["match", "trust.vcf", "--region", "GB", "--show", "0", "--figure"],
-}
-"""Pictures that a command draws itself."""
-
+LONG = {"help": ("8", "190x56+0+0")}
+"""Font size and place of terminals in which more lines must fit."""
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
     "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts "
     "--set 'category=Moved to Lockside' --quiet"
 )
-
-
-EDITS = """
-import openpyxl
-book = openpyxl.load_workbook("to-edit.xlsx")
-sheet = book.worksheets[0]
-heads = [cell.value for cell in sheet[1]]
-for row, head, text in ((2, "phone/cell", "07700 900999"), (4, "name/given", "Bob"),
-                        (3, "email/home", ""), (3, "note", "Moved to Lockham"),
-                        (40, "name/given", "Nia"), (40, "name/family", "Culvert"),
-                        (40, "phone/cell", "07700 900998")):
-    sheet.cell(row, heads.index(head) + 1).value = text
-sheet.delete_rows(6)
-book.save("to-edit.xlsx")
-"""
 
 
 def script(commands: list[str]) -> str:
@@ -144,9 +105,9 @@ def take(name: str, folder: Path, env: dict[str, str]) -> None:
     """One picture, once all commands have ended. Ends the program where it is cut or empty."""
     (folder / "done").unlink(missing_ok=True)
     terminal = subprocess.Popen(
-        ["xterm", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", GROUND,
-         "-fg", "#e6e3da", "-b", "12", "-geometry", "156x46+0+0", "+sb", "-e", "bash", "-c",
-         script(SHOTS[name])],
+        ["xterm", "-fa", "DejaVu Sans Mono", "-fs", *LONG.get(name, ("10", "156x46+0+0"))[:1],
+         "-bg", GROUND, "-fg", "#e6e3da", "-b", "12", "-geometry",
+         LONG.get(name, ("10", "156x46+0+0"))[1], "+sb", "-e", "bash", "-c", script(SHOTS[name])],
         cwd=folder, env=env,
     )  # fmt: skip
     done = folder / "done"
@@ -177,7 +138,7 @@ def asks(name: str) -> bool:
 
 
 def main() -> None:
-    names = sys.argv[1:] or [*SHOTS, *FIGURES]
+    names = sys.argv[1:] or [*SHOTS]
     OUT.mkdir(parents=True, exist_ok=True)
     server = subprocess.Popen(
         ["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL
@@ -193,14 +154,7 @@ def main() -> None:
                 laid = ["roundcard", "demo", str(folder), "--data-only"]
                 subprocess.run(laid, check=True, stdout=subprocess.DEVNULL)
                 subprocess.run(shlex.split(PREPARE), cwd=folder, check=True)
-                (folder / "edit.py").write_text(EDITS, encoding="utf-8")
-                if name in FIGURES:
-                    path = str(OUT / f"{name}.png")
-                    subprocess.run(["roundcard", *FIGURES[name], path, "--force"], cwd=folder,
-                                   env=env, check=True, stdout=subprocess.DEVNULL)  # fmt: skip
-                    print(path)
-                else:
-                    take(name, folder, env)
+                take(name, folder, env)
     finally:
         server.terminate()
         server.wait()

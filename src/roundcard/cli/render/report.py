@@ -32,6 +32,9 @@ _IN = (
     Fate.HELD_BACK, Fate.REFUSED,
 )  # fmt: skip
 _MERGED_PERSON = Reason(Fate.FOLDED, Why.MERGED_PERSON)
+_STAYS = (Why.AS_DELIVERED, Why.STANDS_THERE, Why.AWAY_THERE)
+THERE = "there already"
+"""What stands in the balance for what an earlier run delivered."""
 MERGED = "merged"
 """What stands in the balance for values said twice where people were merged."""
 _OUT = (Fate.ADDED, Fate.DERIVED)
@@ -185,8 +188,22 @@ def _title(report: Report, fate: Fate) -> str:
 def _rows_of(report: Report, fates: Iterable[Fate]) -> list[tuple[str, str, str]]:
     """The rows of the balance for the fates that anybody or anything met."""
     people, values = report.tally.people, report.tally.values
-    return [_row("  " + _title(report, fate), people.of(fate), values.of(fate))
-            for fate in fates if people.of(fate) or values.of(fate)]  # fmt: skip
+    rows = []
+    for fate in fates:
+        persons, said = people.of(fate), values.of(fate)
+        if fate is Fate.LEFT_OUT:
+            there = _there(report.tally.why_people), _there(report.tally.why)
+            rows += [_row("  " + THERE, *there)] * any(there)
+            persons, said = persons - there[0], said - there[1]
+        if persons or said:
+            rows.append(_row("  " + _title(report, fate), persons, said))
+    return rows
+
+
+def _there(why: Mapping[Reason, int]) -> int:
+    """How many are left out since the destination holds them, as an earlier run left them."""
+    return sum(number for reason, number in why.items()
+               if reason.fate is Fate.LEFT_OUT and reason.rule in _STAYS)  # fmt: skip
 
 
 def _row(label: str, people: int, values: int) -> tuple[str, str, str]:
