@@ -123,17 +123,28 @@ class Matches:
     def verdict(self, one: int, other: int) -> tuple[float, Verdict, str]:
         """The score that counts of any two contacts, what it says of them alone, and why they are
         a question although the points would do (or nothing)."""
-        pair = np.asarray([sorted((one, other))], dtype=np.int64)
-        told = self.comparer.compare(pair)
-        total = np.sum(list(_points(self.features, pair, told).values()), axis=0)
-        doubt = int(doubts_of(told)[0])
-        if {one, other} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
-            doubt = RIVALS
-        score = float(_capped(told, total, (self.sure, self.ask), np.asarray([doubt]))[0])
-        why = DOUBTS[doubt] if total[0] >= self.sure or doubt == UNLIKE else ""
-        if score >= self.sure:
-            return score, "same", ""
-        return score, "ask" if score >= self.ask else "apart", why
+        return self.verdicts([(one, other)])[0]
+
+    def verdicts(self, wanted: Sequence[tuple[int, int]]) -> list[tuple[float, Verdict, str]]:
+        """What `verdict` tells, for many pairs at once: how common names are is counted once."""
+        if not wanted:
+            return []
+        pairs = np.asarray([sorted(pair) for pair in wanted], dtype=np.int64)
+        told = self.comparer.compare(pairs)
+        totals = np.sum(list(_points(self.features, pairs, told).values()), axis=0)
+        doubts = np.array(doubts_of(told))
+        for at, (one, other) in enumerate(wanted):
+            if {one, other} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
+                doubts[at] = RIVALS
+        scores = _capped(told, totals, (self.sure, self.ask), doubts)
+        found: list[tuple[float, Verdict, str]] = []
+        for score, total, doubt in zip(scores, totals, doubts, strict=True):
+            if score >= self.sure:
+                found.append((float(score), "same", ""))
+                continue
+            why = DOUBTS[int(doubt)] if total >= self.sure or doubt == UNLIKE else ""
+            found.append((float(score), "ask" if score >= self.ask else "apart", why))
+        return found
 
     def tips(self, one: int, other: int) -> list[str]:
         """What would change the verdict of two contacts, tried by the same rules: of those who are

@@ -15,7 +15,7 @@ from roundcard.books.transaction import Transaction
 from roundcard.card.contact import Contact, flat
 from roundcard.card.names import formatted_name
 from roundcard.card.origin import unpack
-from roundcard.match.matching import Evidence, Group, Matches
+from roundcard.match.matching import Evidence, Group, Matches, Verdict
 from roundcard.match.names import words_of
 from roundcard.values.phones import number_key
 
@@ -106,16 +106,14 @@ def rows_of(matches: Matches) -> list[SheetRow]:
                 rows.append(SheetRow(name, "ask" if asked else "same", None, (), member))
                 grounds.append(_asked_for(group, cluster) if asked
                                else (member, _same_as(group, cluster, member)))  # fmt: skip
-    told = iter(zip(grounds, matches.reasons_of(grounds), strict=True))
-    return [row if row.verdict == "lead" else _with_reasons(matches, row, *next(told))
-            for row in rows]  # fmt: skip
+    told = zip(matches.reasons_of(grounds), matches.verdicts(grounds), strict=True)
+    return [row if row.verdict == "lead" else _with_reasons(row, *next(told)) for row in rows]
 
 
 def _with_reasons(
-    matches: Matches, row: SheetRow, pair: tuple[int, int],
-    told: tuple[float, list[Evidence], str],
-) -> SheetRow:  # fmt: skip
-    doubt = matches.verdict(*pair)[2] if row.verdict == "ask" else ""
+    row: SheetRow, told: tuple[float, list[Evidence], str], verdict: tuple[float, Verdict, str]
+) -> SheetRow:
+    doubt = verdict[2] if row.verdict == "ask" else ""
     return row._replace(score=round(told[0], 1), reasons=tuple(told[1]), doubt=doubt)
 
 
