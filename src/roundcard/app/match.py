@@ -15,7 +15,15 @@ from roundcard.books.transaction import Transaction
 from roundcard.errors import UsageError
 from roundcard.match.gathering import features_in
 from roundcard.match.matching import Matches, matches_of
-from roundcard.match.sheet import SheetRow, Shown, most_telling, places_of, shown_of, write_sheet
+from roundcard.match.sheet import (
+    SheetRow,
+    Shown,
+    most_telling,
+    places_of,
+    rows_of,
+    shown_of,
+    write_sheet,
+)
 from roundcard.match.sheet_decisions import Known, MatchSheet, answers, known
 
 SURE, ASK = 13.0, 6.0
@@ -33,6 +41,8 @@ class MatchPlan:
     """The country of numbers without a country code."""
     sheet: Path | None = None
     figure: Path | None = None
+    page: Path | None = None
+    """Where the page goes on which it is decided, as one file of HTML."""
     show: int | None = None
     """How many groups are to be shown, with their contacts; None for the contacts of all."""
     store: Path | None = None
@@ -98,6 +108,8 @@ def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
         demand_new(sheet, force=wanted.force)
     if wanted.figure is not None:
         demand_free(wanted.figure, force=wanted.force)
+    if wanted.page is not None:
+        demand_new(wanted.page, force=wanted.force)
     began = time.monotonic()
     features = features_in(plan, wanted.region)
     store = store_of(wanted.store, sheet or plan.sources[0])
@@ -111,20 +123,40 @@ def match_people(wanted: MatchPlan, *, look: bool = True) -> MatchReport:
         return MatchReport(wanted, names, found, decided, store, seconds=spent)
     telling = most_telling(found, wanted.show) if wanted.show is not None else []
     places = places_of(found)
-    if wanted.show is not None and sheet is None:
+    if wanted.show is not None and sheet is None and wanted.page is None:
         features = found.features
         there = [row.contact for rows in telling for row in rows]
         places = {(features.source[at], features.record[at]): at for at in there}
     people = shown_of(plan.picked(places), places)
     rows = 0
-    with Transaction(sheet or wanted.figure) as files:
+    with Transaction(sheet or wanted.figure or wanted.page) as files:
         if sheet is not None:
             rows = write_sheet(files, sheet, found, people, names, force=wanted.force,
                                decided=answers(decided.resolved))  # fmt: skip
             keep(files, decided, store)
+        if wanted.page is not None:
+            _page(files, wanted.page, found, people, names, decided, force=wanted.force)
         if wanted.figure is not None:
             from roundcard.match.figure import draw  # heavy
 
             draw(files, found, wanted.figure, force=wanted.force)
         files.commit()
     return MatchReport(wanted, names, found, decided, store, people, telling, rows, spent)
+
+
+def _page(
+    files: Transaction, path: Path, found: Matches, people: Mapping[int, Shown],
+    names: Sequence[str], decided: Known, *, force: bool,
+) -> None:  # fmt: skip
+    """Write the page on which it is decided who is the same."""
+    from roundcard.match.page import questions_of, rendered  # not needed by most
+
+    features = found.features
+    places = {at: f"{names[features.source[at]]}:{features.record[at]}" for at in people}
+    questions = questions_of(rows_of(found), people, places, answers(decided.resolved),
+                             f"{path.stem}.csv")  # fmt: skip
+    sure = sum(1 for group in found.groups for cluster in group.clusters if len(cluster) > 1)
+    text = rendered("match.html", title="Who is the same person?", contacts=len(features),
+                    sources=names, sure=sure, found=questions,
+                    next=f"roundcard merge … --sheet {path.stem}.csv")  # fmt: skip
+    files.file(path, force=force).write(text.encode("utf-8", "replace"))

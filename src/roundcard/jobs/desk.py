@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity
 from roundcard.card.head import head
+from roundcard.card.names import called
 from roundcard.jobs.found import Found
 from roundcard.jobs.gather import filled
 from roundcard.jobs.kept import Kept, Member
@@ -130,7 +131,11 @@ class Desk:
         self.recorder.current = current
         yield Contact(list(current.written.properties), current.written.origin)
         self.recorder.current = None
-        self.found.delivered += current.sent is not None
+        if current.sent is None:
+            return
+        self.found.delivered += 1
+        if not any(p.head.name in ("email", "tel") and p.size() for p in current.sent.properties):
+            self.found.unreachable.append(called(current.sent))
 
     def keep(self, current: Current, after: Kept | None, kind: Kind | None = None) -> None:
         """Keep what is to count of somebody once the run is confirmed."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from roundcard.card.contact import Contact
+from roundcard.card.names import called
 from roundcard.jobs.damage import Damage
 from roundcard.jobs.gather import Gathered
 from roundcard.jobs.three_way import Change
@@ -33,6 +34,11 @@ class Removal(NamedTuple):
     person: Contact
     reason: str
     since: str
+
+    @property
+    def name(self) -> str:
+        """What they are called."""
+        return called(self.person)
 
 
 @dataclass(slots=True)
@@ -67,6 +73,8 @@ class Found:
     """People of whom something is kept, and nothing written."""
     lines: int = 0
     """Merges in the record."""
+    unreachable: list[str] = field(default_factory=list)
+    """Who goes out, and has neither an address of mail nor a telephone number."""
     stages: dict[str, float] = field(default_factory=dict)
     """Seconds by stage."""
 

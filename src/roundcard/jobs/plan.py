@@ -34,6 +34,8 @@ class RunPlan:
     """Of the program."""
     there: Path | None = None
     """An export of what the destination holds."""
+    sheet: Path | None = None
+    """A sheet of doubles with decisions, as the page saves it; else that of a run that waits."""
     answers: Path | None = None
     """A sheet of values that were held back, with decisions."""
     trusted: frozenset[str] = frozenset()

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import re
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -49,6 +50,7 @@ from roundcard.jobs.folder import (
 )
 from roundcard.jobs.model import Job
 from roundcard.jobs.plan import Answers, Asks, RunPlan, RunReport, outside
+from roundcard.jobs.report import REPORT, Doubles, page
 from roundcard.jobs.standing import after_writing, closing_if, settle, settle_pending
 from roundcard.jobs.state import Run, State
 from roundcard.jobs.there import Export, Model, read_export
@@ -59,7 +61,7 @@ from roundcard.match.decision_store import (
     write_decisions,
 )
 from roundcard.match.sheet import places_of as places_in
-from roundcard.match.sheet import shown_of, write_sheet
+from roundcard.match.sheet import rows_of, shown_of, write_sheet
 from roundcard.match.sheet_decisions import MatchSheet, answers
 from roundcard.merge.policy import Policy, preferences_in
 from roundcard.merge.record import RecordFile
@@ -175,15 +177,16 @@ class _Running:
         ways = hashlib.blake2b(digest_size=16)
         ways.update(wanted.version.encode())
         ways.update(job.file.read_bytes())
-        said = [repr(replace(job.to, file=""))]
-        said += [repr(replace(source.layout, file="")) for source in job.sources
+        layouts = [repr(replace(job.to, file=""))]
+        layouts += [repr(replace(source.layout, file="")) for source in job.sources
                  if source.layout is not None]  # fmt: skip
-        ways.update(_ADDRESS.sub("", "".join(said)).encode())
+        ways.update(_ADDRESS.sub("", "".join(layouts)).encode())
         if job.clean is not None and job.clean.rules_file is not None:
             ways.update(job.clean.rules_file.read_bytes())
         whole = ways.copy()
         files = [source.path for source in self.sources if source.path is not None]
-        files += [each for each in (wanted.there, wanted.answers) if each is not None]
+        said = (wanted.there, wanted.answers, wanted.sheet)
+        files += [each for each in said if each is not None]
         for path in files:
             whole.update(f"\0{path.name}\0".encode())
             for each in [path] if path.is_file() else sorted(path.rglob("*")):
@@ -216,7 +219,7 @@ class _Running:
         self, state: State, run: Run, folder: Path, inputs: str, ways: str, *, job_changed: bool
     ) -> RunReport:
         job, wanted, report = self.job, self.wanted, self.report
-        sheet = folder / SHEET
+        sheet = wanted.sheet or folder / SHEET
         settings = Settings(
             self.owners, wanted.today,
             export=self.export(state),
@@ -224,7 +227,7 @@ class _Running:
             unread=frozenset(self.unread),
             job_changed=job_changed,
             blind=wanted.blind or job.again.blind,
-            sheet=MatchSheet(sheet) if sheet.is_file() else None,
+            sheet=MatchSheet(sheet) if wanted.sheet or sheet.is_file() else None,
             answers=sheets.answers_in(wanted.answers) if wanted.answers is not None else {},
             policy=self.policy(),
             say=wanted.say,
@@ -244,11 +247,11 @@ class _Running:
             try:
                 with state.together():
                     self.write(files, deciding, folder)
-                    self.beside(files, deciding, folder)
+                    found = self.beside(files, deciding, folder)
                     delivers = bool(report.found.delivered or report.found.removals)
                     report.ended = "delivered" if delivers else "nothing"
                     run.told = self.told(deciding, inputs, ways, delivers=delivers)
-                    self.last_files(files, folder, run)
+                    self.last_files(files, folder, run, found)
                     if wanted.dry_run:
                         report.ended = "planned"
                         raise _StopError
@@ -356,10 +359,10 @@ class _Running:
             steps.append(Picked([Condition(text, names) for text in job.where], Why.CONDITION))
         return steps
 
-    def beside(self, files: Transaction, deciding: Deciding, folder: Path) -> None:
+    def beside(self, files: Transaction, deciding: Deciding, folder: Path) -> Doubles | None:
         """The lists for people, the merge record, the sheet of doubles, decisions."""
         found = deciding.found
-        self.sheet_of_doubles(files, deciding, folder)
+        doubles = self.sheet_of_doubles(files, deciding, folder)
         if found.lines:
             record = RecordFile(files, folder / "merges.jsonl", force=True)
             for number in range(found.lines):
@@ -367,6 +370,7 @@ class _Running:
                 record.add_told(line, result)
         sheets.write_lists(files, found, self.job, folder, folder / OUTBOX)
         self.keep_decisions(files, deciding)
+        return doubles
 
     def keep_decisions(self, files: Transaction, deciding: Deciding) -> None:
         """Keep what was learned from a sheet."""
@@ -374,27 +378,43 @@ class _Running:
         if people is not None and people.known.learned and self.job.merge is not None:
             write_decisions(files, self.job.merge.decisions, people.known.decisions)
 
-    def sheet_of_doubles(self, files: Transaction, deciding: Deciding, folder: Path) -> None:
-        """Who is the same, and who is asked about, to be decided in."""
+    def doubles(self, deciding: Deciding) -> Doubles | None:
+        """Who is the same, and who is asked about; None where nobody is either."""
         people, gathered = deciding.found.people, deciding.found.gathered
         if people is None or people.matches is None or gathered is None:
-            return
-        if not people.matches.groups:
-            return
-        wanted = places_in(people.matches)
+            return None
+        matches = people.matches
+        if not matches.groups:
+            return None
+        features = matches.features
         contacts = (gathered.contact(at) for at in range(len(gathered)))
-        shown = shown_of(contacts, wanted)
-        write_sheet(files, folder / SHEET, people.matches, shown,
-                    [source.name for source in self.sources], force=True,
-                    decided=answers(people.known.resolved))  # fmt: skip
+        shown = shown_of(contacts, places_in(matches))
+        places = {at: f"{self.sources[features.source[at]].name}:{features.record[at]}"
+                  for at in shown}  # fmt: skip
+        return Doubles(rows_of(matches), shown, places, answers(people.known.resolved))
 
-    def last_files(self, files: Transaction, folder: Path, run: Run) -> None:
+    def sheet_of_doubles(
+        self, files: Transaction, deciding: Deciding, folder: Path
+    ) -> Doubles | None:
+        """The sheet of all groups, to be decided in."""
+        found, people = self.doubles(deciding), deciding.found.people
+        if found is None or people is None or people.matches is None:
+            return None
+        write_sheet(files, folder / SHEET, people.matches, found.people,
+                    [source.name for source in self.sources], force=True, decided=found.decided,
+                    rows=found.rows)  # fmt: skip
+        return found
+
+    def last_files(
+        self, files: Transaction, folder: Path, run: Run, doubles: Doubles | None
+    ) -> None:
         """The balance, the plan, and last the manifest, which says what all others are."""
         report = self.report
         if report.report is not None:
             balance = json.dumps(balance_of(report.report, self.wanted.say), indent=1)
             files.file(folder / BALANCE, force=True).write(f"{balance}\n".encode())
         files.file(folder / PLAN, force=True).write(self.words(report).encode())
+        self.page(files, folder, doubles)
         if self.job.keep_sources:
             make_folder(folder / "sources")
             for number, source in enumerate(self.sources, 1):
@@ -407,6 +427,15 @@ class _Running:
         told = sources_told(self.job, self.sources, self.owners, report.report)
         made = manifest_of(report, run, files, folder, told, self.unread)
         files.file(folder / MANIFEST, force=True).write(made.encode())
+
+    def page(self, files: Transaction, folder: Path, doubles: Doubles | None) -> None:
+        """The report that people read, and decide on."""
+        parts = dict(files.so_far())
+        left = parts.get(Path(os.path.realpath(folder / "left-behind.csv")))
+        within = os.path.realpath(folder)
+        names = sorted(os.path.relpath(place, within).replace(os.sep, "/") for place in parts)
+        text = page(self.report, doubles, folder, [*names, MANIFEST], left, self.wanted.say)
+        files.file(folder / REPORT, force=True).write(text.encode("utf-8", "replace"))
 
     def told(self, deciding: Deciding, inputs: str, ways: str, *, delivers: bool) -> dict[str, Any]:
         """What the state keeps of the run."""
@@ -438,7 +467,8 @@ class _Running:
     def wait(self, state: State, run: Run, folder: Path, deciding: Deciding) -> None:
         """Write the sheet and the plan, and no outbox: somebody is asked who is the same."""
         with Transaction(folder / SHEET) as files:
-            self.sheet_of_doubles(files, deciding, folder)
+            found = self.sheet_of_doubles(files, deciding, folder)
+            self.page(files, folder, found)
             files.file(folder / PLAN, force=True).write(self.words(self.report).encode())
             self.keep_decisions(files, deciding)
             files.commit()

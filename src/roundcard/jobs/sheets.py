@@ -18,6 +18,7 @@ from roundcard.pick.path_values import values_at
 
 HELD, CHANGES, THERE = "held-back.csv", "what-changes.csv", "kept-there.csv"
 NOT_SENT, REMOVE, CLEAR = "not-sent.csv", "to-remove.csv", "to-clear.csv"
+UNREACHABLE = "unreachable.csv"
 HELD_HEADINGS = ["person", "field", "what", "before", "source", "there", "decision", "uid"]
 ROW_HEADINGS = ["person", "field", "what", "before", "source", "there", "uid"]
 
@@ -33,6 +34,9 @@ def write_lists(files: Transaction, found: Found, job: Job, folder: Path, outbox
             rows = ([row.person, row.field, row.what, row.before, row.source, row.there, row.uid]
                     for row in told)  # fmt: skip
             write_rows(files, folder / name, _with(ROW_HEADINGS, rows), "people", force=True)
+    if found.unreachable:
+        rows = ([name] for name in found.unreachable)
+        write_rows(files, folder / UNREACHABLE, _with(["person"], rows), "people", force=True)
     if found.removals:
         write_removals(files, outbox / REMOVE, found.removals, job.to)
     if found.by_hand:

@@ -137,16 +137,18 @@ def _same_as(group: Group, cluster: Sequence[int], member: int) -> int:
 def write_sheet(
     files: Transaction, path: Path, matches: Matches, people: Mapping[int, Shown],
     sources: list[str], *, force: bool, decided: Mapping[int, str] | None = None,
+    rows: Sequence[SheetRow] | None = None,
 ) -> int:  # fmt: skip
     """Write the sheet, CSV or a workbook as the name says; how many rows.
 
-    `decided` is what the column ``decision`` says of contacts already. Raises `TargetError`.
+    `decided` is what the column ``decision`` says of contacts already; `rows` are those of
+    `rows_of`, where they are there. Raises `TargetError`.
     """
     features = matches.features
 
     def cells() -> Iterator[list[str]]:
         yield HEADINGS
-        for row in rows_of(matches):
+        for row in rows_of(matches) if rows is None else rows:
             who = people[row.contact]
             source = sources[features.source[row.contact]]
             yield [row.group, row.verdict, "" if row.score is None else f"{row.score:.1f}",

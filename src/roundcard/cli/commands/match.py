@@ -16,6 +16,8 @@ EXAMPLES = """[bold]Examples[/bold]
 
   roundcard match skippers.vcf ledger.csv --layout layouts --region GB --sheet doubles.xlsx
 
+  roundcard match skippers.vcf skippers-now.vcf ledger.csv --region GB --page doubles.html
+
   roundcard match skippers.vcf skippers-now.vcf --explain skippers.vcf:1 skippers-now.vcf:2
 """
 
@@ -40,6 +42,14 @@ def match(
         Path | None,
         typer.Option(help="Draw scores, thresholds and sizes of groups.", metavar="FILE.png"),
     ] = None,
+    page: Annotated[
+        Path | None,
+        typer.Option(
+            help="Write a page on which it is decided in a browser; it saves a sheet for 'merge "
+            "--sheet'.",
+            metavar="FILE.html",
+        ),
+    ] = None,
     decisions: options.Decisions = None,
     sure: options.Sure = 13.0,
     ask: options.Ask = 6.0,
@@ -63,7 +73,7 @@ def match(
     from roundcard.cli.render.text import json_text
 
     wanted = MatchPlan(planning.plan_of(sources, "", read), sure, ask, region, groups, figure,
-                       0 if report.quiet else None if report.json else show, decisions, force,
+                       page, 0 if report.quiet else None if report.json else show, decisions, force,
                        planning.today().isoformat())  # fmt: skip
     found = match_people(wanted, look=not explain)
     if explain:

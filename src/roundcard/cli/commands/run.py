@@ -45,6 +45,14 @@ def run(
             metavar="SOURCE",
         ),
     ] = None,
+    decided_in: Annotated[
+        Path | None,
+        typer.Option(
+            "--sheet",
+            help="A sheet of doubles with decisions, such as a report's page saves.",
+            metavar="SHEET",
+        ),
+    ] = None,
     answers: Annotated[
         Path | None,
         typer.Option(
@@ -78,7 +86,8 @@ def run(
     loaded = jobs.load(job)
     asks = jobs.Terminal(yes=yes, quiet=not report.people)
     wanted = jobs.plan(
-        loaded, there=there, answers=answers, trusted=trusted_of(trust or [], loaded),
+        loaded, there=there, sheet=decided_in, answers=answers,
+        trusted=trusted_of(trust or [], loaded),
         blind=blind or asks.there, apart=apart, dry_run=dry_run,
     )  # fmt: skip
     with progress.shown(report.quiet) as watch:
