@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import fcntl
 import json
 import os
 import shutil
@@ -28,8 +29,9 @@ class Browser:
         self._from, to_write = os.pipe()
 
         def pipes() -> None:
-            os.dup2(to_read, 3)
-            os.dup2(to_write, 4)
+            apart = [fcntl.fcntl(each, fcntl.F_DUPFD, 10) for each in (to_read, to_write)]
+            os.dup2(apart[0], 3)
+            os.dup2(apart[1], 4)
 
         self._process = subprocess.Popen(
             [str(PROGRAM), *_QUIET, f"--user-data-dir={self._profile}",

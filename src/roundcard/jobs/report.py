@@ -96,7 +96,7 @@ def page(
         "report.html", ["roundcard.jobs"],
         title=_title(report), job=job.name, to=job.to.title or job.to.name,
         kind=report.run.kind if report.run is not None else "run", run=name,
-        when=report.plan.now, version=report.plan.version,
+        when=_moment(report.plan.now), version=report.plan.version,
         even=report.report is None or report.report.balance.even, verdict=_verdict(report),
         open_points=_open_points(report), people=sorted(people, key=lambda each: -each[0]),
         sources=_sources(report), damage=[(source, "; ".join(why))
@@ -130,7 +130,7 @@ def _verdict(report: RunReport) -> str:
         return read + "Nothing goes out yet: it waits for decisions."
     if found.delivered:
         proved = ", read again from disk and every value as meant" if done.proved else ""
-        return read + f"{found.delivered:,} people are ready to go out{proved}."
+        return read + f"Ready to go out: {_count(found.delivered, 'person', 'people')}{proved}."
     return read + "Nobody is new or changed: nothing goes out."
 
 
@@ -138,17 +138,29 @@ def _open_points(report: RunReport) -> list[str]:
     found = report.found
     told = []
     if found.questions:
-        told.append(f"{found.questions:,} records are in question: the same person, or two?")
+        told.append(f"{_count(found.questions, 'record')} in question: the same person, or two?")
     if found.held:
-        told.append(f"{len(found.held):,} values or people are held back until somebody answers.")
+        told.append(
+            f"{_count(len(found.held), 'answer')} wanted: what is asked about is held back."
+        )
     if found.not_sent:
-        told.append(f"{len(found.not_sent):,} people lack what the destination needs.")
+        lack = _count(len(found.not_sent), "person", "people")
+        told.append(f"{lack} without what the destination needs: not sent.")
     if found.damage.why:
-        told.append(f"{len(found.damage.why):,} sources look damaged.")
+        told.append(f"{_count(len(found.damage.why), 'source')} with signs of damage.")
     aside = report.report.tally.people.set_aside if report.report is not None else 0
     if aside:
-        told.append(f"{aside:,} records could not be read, and are set aside.")
+        told.append(f"{_count(aside, 'record')} set aside: not readable.")
     return told
+
+
+def _count(number: int, one: str, many: str = "") -> str:
+    return f"{number:,} {one if number == 1 else many or one + 's'}"
+
+
+def _moment(now: str) -> str:
+    """A moment (RFC 3339) as people write it, to the minute."""
+    return now.replace("T", " ")[:16] + (" UTC" if now.endswith(("Z", "+00:00")) else "")
 
 
 def _sources(report: RunReport) -> list[dict[str, Any]]:
