@@ -43,7 +43,12 @@ def of_run(folder: Path) -> tuple[Job, str]:
     except (OSError, ValueError, KeyError, TypeError):
         raise JobError(f"{folder}: is not the folder of a run; 'roundcard runs JOB' lists them"
                        ) from None  # fmt: skip
-    return load(Path(os.path.normpath(path))), name
+    job = load(Path(os.path.normpath(path)))
+    if each := told.get("each"):
+        from roundcard.jobs.each import member_of
+
+        job = member_of(job, str(each))
+    return job, name
 
 
 def plan(job: Job, **more: object) -> RunPlan:

@@ -49,7 +49,7 @@ class Deciding:
     ) -> Iterator[Contact]:
         """Whom to write; see `roundcard.books.plan.Supply`."""
         desk = self.desk
-        desk.state.drop_deliveries(desk.run)
+        desk.begin()
         desk.opened = [reading.source.name for reading in readings]
         began = time.monotonic()
         gathered = self._gathered(readings, steps, tally, watch)
@@ -58,11 +58,15 @@ class Deciding:
         began = self._stage("tell people apart", began)
         done = 0
         for person in everybody(people, len(gathered)):
+            desk.uid = person.uid
             yield from self._person(person, gathered, people, tally)
+            desk.listed([(desk.opened[gathered.opened[at]], gathered.records[at])
+                         for at in person.records])  # fmt: skip
             done += len(person.records)
             if watch is not None and not done % 500:
                 watch("deciding", done, len(gathered), done)
         Missing(desk)(self._seen)
+        desk.end()
         self._stage("decide and write", began)
 
     def _gathered(
@@ -116,6 +120,7 @@ class Deciding:
         if not person.uid and any(at in people.doubtful for at in person.records):
             desk.count(PERSON_ASKED, tally, size, len(person.records))
             desk.found.counts["held back"] += 1
+            desk.became = "held back: it is asked who they are"
             name = called(gathered.contact(person.records[0]))
             desk.found.held.append(Row("", name, "may be one of several who were there before"))
             return
@@ -123,6 +128,7 @@ class Deciding:
         if self._as_delivered(person, gathered, people):
             desk.count(AS_DELIVERED, tally, size, len(person.records))
             desk.found.counts["the same"] += 1
+            desk.became = "the same"
             return
         kept = desk.state.person(person.uid, desk.before) if person.uid else None
         if kept is not None:

@@ -6,9 +6,12 @@ the state; what becomes of values is counted here.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from roundcard.books.hidden import AtomicFile
+from roundcard.books.transaction import Stream
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity
 from roundcard.card.head import head
@@ -37,6 +40,7 @@ MERGED_UID = Reason(Fate.FOLDED, Why.MERGED_UID, "uid")
 FROM_BEFORE = Reason(Fate.ADDED, Why.FROM_BEFORE)
 FROM_THERE = Reason(Fate.ADDED, Why.FROM_THERE)
 RESTORED = Reason(Fate.ADDED, Why.RESTORED)
+_BLOCK = 500
 OUR_UID = Reason(Fate.ADDED, Why.IDENTITY, "uid")
 
 
@@ -105,6 +109,11 @@ class Desk:
         """Why values are added that stood before, by the reason's number."""
         self.opened: list[str] = []
         """The names of the opened sources."""
+        self.uid, self.became = "", ""
+        """Who was decided about last, and what became of them."""
+        self.people: AtomicFile | Stream | None = None
+        """Where it is listed what became of whom, a line of JSON each."""
+        self._lines: list[str] = []
         self._place = 0
 
     def completed(
@@ -142,6 +151,26 @@ class Desk:
         self._place += 1
         made = Delivery(current.uid, kind or current.kind, current.before, after)
         self.state.deliver(self.run, self._place, made)
+
+    def begin(self) -> None:
+        """All is decided anew."""
+        self.state.drop_deliveries(self.run)
+        self._lines = []
+        if self.people is not None:
+            self.people.restart()
+
+    def listed(self, records: Sequence[tuple[str, int]] = ()) -> None:
+        """List what became of whom it was decided about last; `records` are theirs."""
+        made = {"uid": self.uid, "is": self.became, "records": records}
+        self._lines.append(json.dumps(made, ensure_ascii=False, separators=(",", ":")))
+        if len(self._lines) >= _BLOCK:
+            self.end()
+
+    def end(self) -> None:
+        """Write what is still held of the list."""
+        if self.people is not None and self._lines:
+            self.people.write(("\n".join(self._lines) + "\n").encode("utf-8", "replace"))
+        self._lines = []
 
     @staticmethod
     def origin(side: Side) -> int:

@@ -24,7 +24,7 @@ from roundcard.jobs.state import Run
 from roundcard.tally import Reason
 
 MANIFEST, PLAN, BALANCE, SHEET = "manifest.json", "plan.txt", "balance.json", "doubles.csv"
-OUTBOX = "outbox"
+OUTBOX, PEOPLE = "outbox", "people.jsonl"
 SCHEMA = 1
 """Version of the manifest and of the balance; see docs/jobs.md."""
 _OWNER_ONLY = 0o700
@@ -86,7 +86,8 @@ def manifest_of(
     written = {os.path.relpath(place, within).replace(os.sep, "/"): digest_of_file(part)
                for place, part in files.so_far()}  # fmt: skip
     made = {
-        "schema": SCHEMA, "job": job.name, "id": job.id, "run": run.number, "kind": run.kind,
+        "schema": SCHEMA, "job": job.name, "id": job.id, "each": job.each, "run": run.number,
+        "kind": run.kind,
         "folder": run.folder, "job_file": os.path.relpath(job.file, folder), "began": run.began,
         "version": report.plan.version, "destination": job.to.name, "ended": report.ended,
         "undoes": run.told.get("undoes", []), "sources": list(sources), "unread": dict(unread),

@@ -37,6 +37,10 @@ class Gathered:
     features: FeaturesOf | None
     owner: array[int] = field(default_factory=lambda: array("H"))
     """The number of the job's source, from 0."""
+    opened: array[int] = field(default_factory=lambda: array("H"))
+    """The number of the opened source, from 0."""
+    records: array[int] = field(default_factory=lambda: array("Q"))
+    """The number of the record in it, from 1."""
     kept: array[int] = field(default_factory=lambda: array("q"))
     """The number in the store."""
     sizes: array[int] = field(default_factory=lambda: array("I"))
@@ -114,6 +118,8 @@ class Gathering:
                 if category is not None:
                     kept = category(kept, tally) or kept
                 found.owner.append(owner)
+                found.opened.append(reading.number)
+                found.records.append(contact.record)
                 found.digests.append(told)
                 found.identities.append(who)
                 found.kept.append(found.store.put(kept))

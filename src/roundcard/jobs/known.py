@@ -54,6 +54,7 @@ class Known:
                                       changed=source_changed)  # fmt: skip
                 return
             self.found.counts["sent again"] += 1
+            self.desk.became = "sent again"
             current = Current(uid, "changed", kept, meant, meant, members, None)
             yield from self.desk.write(current)
             self.desk.keep(current, base._replace(sent=current.sent, held=None))
@@ -105,6 +106,7 @@ class Known:
         """Nobody knows what the destination holds, and nobody said to write all the same."""
         self.desk.count_of(meant, BLIND, tally)
         self.found.counts["held back, written blind"] += 1
+        self.desk.became = "held back: not known what the destination holds"
         self.found.held += [row_of(uid, name, each, "not known what the destination holds")
                                  for each in outcome.changes]  # fmt: skip
 
@@ -135,6 +137,7 @@ class Known:
         row = Row(uid, called(meant), "lacks what the destination needs")
         self.found.not_sent.append(row)
         self.found.counts["not sent"] += 1
+        self.desk.became = "not sent"
 
     def _open(self, held: Contact | None, outcome: Outcome) -> Contact | None:
         """What is held there, with what waits for an answer left open."""
@@ -170,10 +173,12 @@ class Known:
         if policy == "ask":
             self.desk.count_of(meant, PERSON_ASKED, tally)
             self.found.counts["held back"] += 1
+            self.desk.became = f"held back: {what}"
             self.found.held.append(Row(uid, called(meant), what))
             return
         self.desk.count_of(meant, AWAY_THERE, tally)
         self.found.counts["removed there"] += 1
+        self.desk.became = what
         self.found.told.append(Row(uid, called(meant), what))
         if kept.status != "away":
             self.desk.keep(Current(uid, "noted", kept, meant, meant, kept.members, None), away)
@@ -202,10 +207,11 @@ class Known:
                     self.found.by_hand.append(row)
             elif change.kind in ("edited there", "conflict"):
                 self.found.told.append(row)
+        became = "the same"
         if outcome.travels:
-            counts["changed" if source_changed else "changed by the job"] += 1
-        else:
-            counts["the same"] += 1
+            became = "changed" if source_changed else "changed by the job"
+        counts[became] += 1
+        self.desk.became = became
         counts["edited there"] += "edited there" in kinds
         counts["in conflict"] += "conflict" in kinds
         counts["with values held back"] += bool(outcome.held)

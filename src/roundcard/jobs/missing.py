@@ -32,27 +32,28 @@ class Missing:
             if kept is None:
                 continue
             name = called(kept.meant)
+            self.desk.uid = uid
             current = Current(uid, "gone", kept, kept.meant, kept.meant, kept.members, None)
             if uid in people.merged:
                 elder = people.merged[uid]
-                self.found.counts["merged since"] += 1
+                self._became("merged since")
                 self.found.removals.append(Removal(uid, kept.meant, f"merged into {elder}",
                                                    self.settings.today))  # fmt: skip
                 self.desk.keep(current, None, "merged")
                 continue
             waits = any((m.source, m.identity) in people.claimed for m in kept.members)
             if any(m.source in frozen for m in kept.members) or waits:
-                self.found.counts["kept as they were"] += 1
+                self._became("kept as they were")
                 continue
             if kept.status == "away" or (export is not None and uid not in export.of):
-                self.found.counts["gone, and removed there"] += 1
+                self._became("gone, and removed there")
                 self.desk.keep(current, None)
                 continue
             self._gone(uid, name, kept, current)
 
     def _gone(self, uid: str, name: str, kept: Kept, current: Current) -> None:
         export, gone = self.settings.export, self.job.again.gone
-        self.found.counts["gone"] += 1
+        self._became("gone")
         if export is not None and uid not in export.same:
             self.found.values["conflict"] += 1
             self.found.held.append(Row(uid, name, "gone from the sources, and edited there"))
@@ -66,3 +67,8 @@ class Missing:
             self.desk.keep(current, kept._replace(status="gone", since=since),
                        "gone" if gone == "list" else "noted")  # fmt: skip
             self.found.noted += 1
+
+    def _became(self, what: str) -> None:
+        self.found.counts[what] += 1
+        self.desk.became = what
+        self.desk.listed()

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
@@ -93,8 +93,8 @@ class Job:
     merge: Merging | None = None
     again: Again = Again()
     deliver: Deliver = Deliver()
-    named: Mapping[str, Path] = field(default_factory=dict)
-    """The files that it names besides sources, by what they are."""
+    each: str = ""
+    """The file that the source with ``each = true`` stands for, as the job's folder names it."""
 
     @property
     def state(self) -> Path:

@@ -36,12 +36,13 @@ class Newcomers:
         uid = self._uid(members)
         meant = self.desk.completed(uid, meant, members, self.settings.today, tally)
         there = export.theirs(meant, to) if export is not None else -1
-        written, stands = meant, None
+        written, stands, became = meant, None, "new"
         if there >= 0 and export is not None:
             existing = self.job.deliver.existing
             if existing == "leave":
                 self.desk.count_of(meant, IN_THE_BOOK, tally)
                 self.found.counts["there already, left"] += 1
+                self.desk.uid, self.desk.became = uid, "there already, left"
                 return
             if existing == "update":
                 stands = export.contact(there)
@@ -55,15 +56,19 @@ class Newcomers:
                 written = held_against(states, policy, self.desk.origin, self.job.region).written
                 self.desk.drop(meant, written, 0, tally)
                 self.found.counts["there already, updated"] += 1
+                became = "there already, updated"
             else:
                 self.found.counts["there already, put beside"] += 1
+                became = "there already, put beside"
         self.found.counts["new"] += there < 0
         current = Current(uid, "new", None, meant, written, members, stands)
         yield from self.desk.write(current)
         if current.sent is None:
             self.found.not_sent.append(Row(uid, called(meant), "lacks what the destination needs"))
             self.found.counts["not sent"] += 1
+            self.desk.uid, self.desk.became = uid, "not sent"
             return
+        self.desk.uid, self.desk.became = uid, became
         held = self._held_after(current)
         self.desk.keep(
             current, Kept(meant, self._sent(current), held, members, self.settings.today)

@@ -37,6 +37,7 @@ from roundcard.jobs.folder import (
     BALANCE,
     MANIFEST,
     OUTBOX,
+    PEOPLE,
     PLAN,
     SHEET,
     balance_of,
@@ -99,6 +100,25 @@ def run_job(
         running = _Running(wanted, state, opened, asks, words, watch)
         running.report.notes += notes
         return running.do()
+
+
+def done_already(wanted: RunPlan) -> Run | None:
+    """The run that did just this before, whether it is confirmed or not; None where none did.
+
+    Raises what `run_job` raises.
+    """
+    job = wanted.job
+    if not job.state.exists():
+        return None
+    with State(job.state, job.id) as state:
+        settle(state, job)
+        last = next((run for run in reversed(state.runs())
+                     if run.status in ("pending", "confirmed", "nothing")), None)  # fmt: skip
+        if last is None or last.kind != "run":
+            return None
+        opened = _open_sources(job, first=True)
+        inputs, _ = _Running(wanted, state, opened, Answers(), repr, None).digests()
+        return last if last.told.get("inputs") == inputs else None
 
 
 def _open_sources(job: Job, *, first: bool) -> list[tuple[int, list[Source]] | tuple[int, str]]:
@@ -330,6 +350,7 @@ class _Running:
             fit_to(plan, job.to, job.region)
             plan.last = [*plan.last, deciding.recorder]
             plan.supply = deciding
+            deciding.desk.people = files.file(folder / PEOPLE, force=True)
             plan.on_pass = told.begin
             plan.processes = 1
             began = time.monotonic()

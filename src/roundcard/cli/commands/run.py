@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from roundcard.cli import options
+
+if TYPE_CHECKING:
+    from roundcard.cli.jobs import Terminal
+    from roundcard.jobs.plan import RunPlan
 
 EXAMPLES = """[bold]Examples[/bold]
 
@@ -19,6 +23,8 @@ EXAMPLES = """[bold]Examples[/bold]
   roundcard run move.toml --there lockside-export.csv --yes
 
   roundcard run move.toml --trust ledger.csv
+
+  roundcard run colleagues.toml --for-each 'colleagues/*.csv' --yes
 """
 
 
@@ -45,6 +51,14 @@ def run(
             metavar="SOURCE",
         ),
     ] = None,
+    for_each: Annotated[
+        str,
+        typer.Option(
+            help="Run the job for each of these files: a pattern, in quotes. The source with 'each "
+            "= true' stands for one after another.",
+            metavar="PATTERN",
+        ),
+    ] = "",
     decided_in: Annotated[
         Path | None,
         typer.Option(
@@ -90,6 +104,8 @@ def run(
         trusted=trusted_of(trust or [], loaded),
         blind=blind or asks.there, apart=apart, dry_run=dry_run,
     )  # fmt: skip
+    if for_each:
+        return _each(wanted, for_each, asks, report)
     with progress.shown(report.quiet) as watch:
         done = run_job(wanted, asks, render.whole_plan, watch)
     if report.json:
@@ -97,3 +113,24 @@ def run(
     elif report.people:
         sys.stderr.write(render.ended(done, verbose=report.verbose))
     return 1 if done.asks or done.ended == "declined" else 0
+
+
+def _each(wanted: RunPlan, pattern: str, asks: Terminal, report: options.ReportBlock) -> int:
+    """Run a job for each of some files, and sum up."""
+    from roundcard.cli.render import progress
+    from roundcard.cli.render import run as render
+    from roundcard.cli.render.text import json_text
+    from roundcard.jobs.each import run_each
+
+    asks.quiet = True
+    members = []
+    with progress.shown(report.quiet) as watch:
+        for member in run_each(wanted, pattern, asks, render.whole_plan, watch):
+            members.append(member)
+            if report.people:
+                sys.stderr.write(render.member(member) + "\n")
+    if report.json:
+        sys.stdout.write(json_text(render.members_for_machines(members)))
+    elif report.people:
+        sys.stderr.write(render.members(members))
+    return 1 if any(member.asks for member in members) else 0

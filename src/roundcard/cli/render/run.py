@@ -13,6 +13,7 @@ from roundcard.jobs.found import Row
 from roundcard.jobs.plan import RunReport
 
 if TYPE_CHECKING:
+    from roundcard.jobs.each import Member
     from roundcard.jobs.history import Runs
 
 SCHEMA = 1
@@ -334,3 +335,48 @@ def for_machines(report: RunReport) -> dict[str, Any]:
         "written_blind_held_back": found.counts["held back, written blind"],
         "report": whole.for_machines(report.report) if report.report is not None else None,
     }
+
+
+def member(found: Member) -> str:
+    """What came of one of many files, in a line."""
+    name = styled(found.file, "bold")
+    if found.error:
+        return f"{name}: {styled('stopped', 'bold red')}: {found.error}"
+    if found.done:
+        return f"{name}: done before, in run {found.done}"
+    assert found.report is not None
+    report = found.report
+    if report.ended == "delivered":
+        return f"{name}: {_delivered(report)} ({report.folder})"
+    if report.ended == "planned":
+        return f"{name}: would be {_delivered(report)}"
+    return f"{name}: {_ENDED.get(report.ended, report.ended)}"
+
+
+_ENDED = {"nothing": "nothing is new", "waiting": "waits for decisions",
+          "declined": "nothing was written; use --yes to write without being asked",
+          "unconfirmed": "waits: were the files of its last run imported?"}  # fmt: skip
+
+
+def members(found: Sequence[Member]) -> str:
+    """What came of all files, summed up."""
+    delivered = sum(each.report.found.delivered for each in found if each.report is not None)
+    stopped = sum(1 for each in found if each.error)
+    before = sum(1 for each in found if each.done)
+    waits = sum(1 for each in found if each.asks and not each.error)
+    told = [f"{count(len(found), 'file')}: {count(delivered, 'person', 'people')} to import"]
+    told += [f"{before:,} done before"] * bool(before)
+    told += [f"{waits:,} with something to answer"] * bool(waits)
+    told += [f"{stopped:,} stopped"] * bool(stopped)
+    return "\n" + ", ".join(told) + "\n"
+
+
+def members_for_machines(found: Sequence[Member]) -> dict[str, Any]:
+    """What came of all files, for machines."""
+    return {
+        "schema": SCHEMA,
+        "members": [{
+            "file": each.file, "error": each.error or None, "done_before": each.done or None,
+            "run": for_machines(each.report) if each.report is not None else None,
+        } for each in found],
+    }  # fmt: skip
