@@ -13,6 +13,9 @@ import tempfile
 import time
 from pathlib import Path
 
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+from pages.browser import Browser
+
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 DISPLAY = ":97"
 GROUND = "#1c2530"
@@ -66,6 +69,9 @@ SHOTS: dict[str, list[str]] = {
         "roundcard run move.toml --there runs/*-1/outbox/for-lockside.csv --yes 2>&1 | tail -n 27",
         "roundcard runs move.toml",
     ],
+    "trace": [
+        "roundcard run move.toml --yes --quiet; roundcard trace runs/*-1 Watergrave OSCAR",
+    ],
     "errors": [
         "roundcard convert ledger.csv o.vcf --layout layouts/membership-legder.toml",
         "roundcard convert ledger.csv o.vcf --layout membership-legder",
@@ -82,6 +88,8 @@ SHOTS: dict[str, list[str]] = {
 """What each picture shows: commands typed in the folder of the demo data."""
 LONG = {"help": ("8", "190x56+0+0")}
 """Font size and place of terminals in which more lines must fit."""
+PAGES = {"report": ("", False), "report-questions": (".question", True)}
+"""Pictures of a run's report in a browser: what of it is scrolled to, and whether it is dark."""
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
     "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts "
@@ -132,13 +140,27 @@ def take(name: str, folder: Path, env: dict[str, str]) -> None:
     print(path, f"({row} of {rows} lines)")
 
 
+def show(name: str, folder: Path, env: dict[str, str]) -> None:
+    """One picture of the report of the demo's job, in a headless browser."""
+    subprocess.run(["roundcard", "run", "move.toml", "--yes", "--quiet"], cwd=folder, env=env,
+                   check=True)  # fmt: skip
+    page = next(folder.glob("runs/*/report.html"))
+    where, dark = PAGES[name]
+    with Browser(folder, dark=dark) as browser:
+        browser.open(page)
+        if where:
+            browser.run(f"document.querySelector('{where}').scrollIntoView()")
+        browser.picture(OUT / f"{name}.png")
+    print(OUT / f"{name}.png")
+
+
 def asks(name: str) -> bool:
     """Whether the last command waits for keys, and so ends by no cursor."""
     return "touch done" in SHOTS[name][-1]
 
 
 def main() -> None:
-    names = sys.argv[1:] or [*SHOTS]
+    names = sys.argv[1:] or [*SHOTS, *PAGES]
     OUT.mkdir(parents=True, exist_ok=True)
     server = subprocess.Popen(
         ["Xvfb", DISPLAY, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL
@@ -154,7 +176,10 @@ def main() -> None:
                 laid = ["roundcard", "demo", str(folder), "--data-only"]
                 subprocess.run(laid, check=True, stdout=subprocess.DEVNULL)
                 subprocess.run(shlex.split(PREPARE), cwd=folder, check=True)
-                take(name, folder, env)
+                if name in PAGES:
+                    show(name, folder, env)
+                else:
+                    take(name, folder, env)
     finally:
         server.terminate()
         server.wait()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import re
 import shlex
 import subprocess
@@ -15,6 +16,8 @@ from conftest import Run
 from roundcard.cli.commands import check, compare, convert
 
 ROOT = Path(__file__).parent.parent.parent
+SHOWN_DAY = "2026-11-28"
+"""The day on which the runs that documents show were made."""
 DOCUMENTS = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
 
 
@@ -141,7 +144,9 @@ def examples(text: str) -> list[tuple[str, str]]:
 
 @pytest.mark.parametrize("document", DOCUMENTS, ids=lambda path: path.name)
 def test_what_the_documents_show_is_what_comes_out(run: Run, demo: Path, document: Path) -> None:
-    for command, output in examples(document.read_text(encoding="utf-8")):
+    today = datetime.date.today().isoformat()
+    text = document.read_text(encoding="utf-8").replace(SHOWN_DAY, today)
+    for command, output in examples(text):
         words = shlex.split(command)
         if words[0] != "roundcard":
             continue

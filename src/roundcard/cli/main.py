@@ -34,6 +34,7 @@ from roundcard.cli.commands import (
     run,
     runs,
     survey,
+    trace,
     undo,
     unmerge,
     update,
@@ -82,7 +83,7 @@ _IN_ORDER: dict[str, tuple[Any, ...]] = {
     "Choose and clean": (convert, pick, clean, update),
     "Doubles": (match, review, merge, unmerge),
     "Destination": (destination, check, compare),
-    "The whole way": (job, run, runs, undo, backup),
+    "The whole way": (job, run, runs, undo, trace, backup),
     "This tool": (demo,),
 }
 """The commands in the order of work."""

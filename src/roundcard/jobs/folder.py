@@ -98,7 +98,7 @@ def manifest_of(
 
 
 def sources_told(
-    job: Job, sources: Sequence[Source], owners: Sequence[int], report: Report | None
+    job: Job, folder: Path, sources: Sequence[Source], owners: Sequence[int], report: Report | None
 ) -> list[dict[str, Any]]:
     """What the manifest says of the sources: how each was read, and what was in it."""
     read_as = {each.name: each for each in report.read_as} if report is not None else {}
@@ -106,7 +106,9 @@ def sources_told(
     for source, owner in zip(sources, owners, strict=True):
         how = read_as.get(source.name)
         found.append({
-            "source": job.sources[owner].name, "file": source.name, "bytes": source.octets,
+            "source": job.sources[owner].name, "file": source.name,
+            "path": os.path.relpath(source.path, folder) if source.path is not None else "",
+            "bytes": source.octets,
             "digest": digest_of_file(source.path) if source.path is not None else "",
             "people": how.people if how is not None else 0,
             "layout": how.layout if how is not None else "",

@@ -445,7 +445,7 @@ class _Running:
                     with source.open() as stream:
                         while octets := stream.read(_CHUNK):
                             kept.write(octets)
-        told = sources_told(self.job, self.sources, self.owners, report.report)
+        told = sources_told(self.job, folder, self.sources, self.owners, report.report)
         made = manifest_of(report, run, files, folder, told, self.unread)
         files.file(folder / MANIFEST, force=True).write(made.encode())
 

@@ -129,7 +129,8 @@ def _farewell(target: Path) -> str:
     written = ("trust.vcf, the whole book as vCard 4.0",
                "for-lockside.csv, the merged book as Lockside takes it",
                "for-lockside.left-behind.vcf, what Lockside has no room for",
-               "runs, what the job did: each run's files, lists, balance and plan")  # fmt: skip
+               "runs, what the job did: each run's files, lists, balance, and report.html, "
+               "a page for a browser")  # fmt: skip
     lines = [f"\n{styled('Where everything lies', 'bold', sys.stdout)}", f"  {target.resolve()}"]
     lines += [f"    {line}" for line in written]
     return "\n".join([*lines, "", title, *(f"  $ {line}" for line in tries)]) + "\n"
