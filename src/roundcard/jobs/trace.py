@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import csv
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from dataclasses import field as made_by
 from typing import Any
@@ -25,7 +25,7 @@ from roundcard.jobs.state import State
 from roundcard.jobs.there import Model
 from roundcard.layouts.model import Layout
 from roundcard.merge.record import read_record
-from roundcard.survey.preview import Record, Records
+from roundcard.survey.preview import Looked, Record, looked_for
 from roundcard.tally import Tally
 from roundcard.tally.reasons import number_of
 from roundcard.values.phones import same_number
@@ -117,7 +117,8 @@ class _Tracing:
     def __init__(self, job: Job, name: str, words: Sequence[str], kept: Sequence[Layout]) -> None:
         self.job = job
         self.folder = job.runs / name
-        self.words = words
+        self.said = words
+        self.words = [folded(word) for word in words]
         self.kept = kept
         try:
             self.manifest = json.loads((self.folder / MANIFEST).read_text("utf-8"))
@@ -128,53 +129,64 @@ class _Tracing:
         if run is None:
             raise JobError(f"{name}: the state of the job does not know this run")
         self.found = Trace(name, run.status)
-        self.books: dict[str, Records] = {}
+        self.books: dict[str, Source] = {}
+        self.layouts: dict[str, list[Layout]] = {}
+        self.records: dict[tuple[str, int], Record] = {}
 
     def run(self) -> Trace:
         """Find them, and tell."""
-        lines = list(self._people())
-        of = {(source, record): line for line in lines for source, record in line["records"]}
+        self._open()
+        records = [(name, record) for name, source in self.books.items()
+                   for record in self._looked_for(name, source, self._holds)]  # fmt: skip
+        lines = list(self._people({(name, record.number) for name, record in records}))
+        of = {place: line for line in lines for place in line["records"]}
         told: list[dict[str, Any]] = []
         alone: list[Origin] = []
-        for source, records in self._open():
-            number = 1
-            while (record := records.get(number)) is not None:
-                number += 1
-                if not record.holds(self.words):
-                    continue
-                line = of.get((source, record.number))
-                if line is None:
-                    alone.append(_origin(source, record))
-                elif line not in told:
-                    told.append(line)
-        outbox = self._outbox()
-        wanted = identity(" ".join(self.words))
-        by_uid = [line for line in lines if identity(line["uid"]) == wanted]
-        told += [line for line in by_uid if line not in told]
-        told += [line for line in lines if line not in told and line["uid"] in outbox
-                 and self._speaks(outbox[line["uid"]][1])]  # fmt: skip
+        for name, record in records:
+            line = of.get((name, record.number))
+            if line is None:
+                alone.append(_origin(name, record))
+            elif line not in told:
+                told.append(line)
+        told += [line for line in lines if line not in told]
         self.found.more = max(len(told) + len(alone) - MOST, 0)
+        self._read([place for line in told[:MOST] for place in line["records"]])
+        outbox = self._outbox({line["uid"] for line in told[:MOST]})
         for line in told[:MOST]:
             self.found.lives.append(self._life(line, outbox))
         for origin in alone[: MOST - len(self.found.lives)]:
             self.found.lives.append(self._alone(origin))
         return self.found
 
-    def _speaks(self, contact: Contact) -> bool:
-        text = " ".join(folded(prop.text) for prop in contact.properties)
-        return all(folded(word) in text for word in self.words)
+    def _holds(self, _: int, text: Callable[[], str]) -> bool:
+        said = folded(text())
+        return all(word in said for word in self.words)
+
+    def _looked_for(self, name: str, source: Source, wanted: Looked) -> Iterator[Record]:
+        return looked_for(source, self.layouts[name], self.kept, wanted)
+
+    def _read(self, places: Sequence[tuple[str, int]]) -> None:
+        """Read all records of those who are told of."""
+        for name, source in self.books.items():
+            numbers = {number for each, number in places if each == name}
+            if numbers:
+                found = self._looked_for(name, source, lambda number, _, n=numbers: number in n)  # type: ignore[misc]
+                self.records |= {(name, record.number): record for record in found}
 
     # what the run kept
 
-    def _people(self) -> Iterator[dict[str, Any]]:
+    def _people(self, places: set[tuple[str, int]]) -> Iterator[dict[str, Any]]:
+        """What became of those who have records in some places, or whose UID the words are."""
         path = self.folder / PEOPLE
         if not path.is_file():
             raise JobError(f"{path}: not found; the run kept no list of its people")
+        uid = identity(" ".join(self.said))
         with path.open(encoding="utf-8") as stream:
             for line in stream:
                 made = json.loads(line)
                 made["records"] = [(str(source), int(record)) for source, record in made["records"]]
-                yield made
+                if identity(made["uid"]) == uid or not places.isdisjoint(made["records"]):
+                    yield made
 
     def _rows(self, name: str) -> list[dict[str, str]]:
         path = self.folder / name
@@ -184,8 +196,8 @@ class _Tracing:
             return [{key: unguarded(value or "") for key, value in row.items() if key}
                     for row in csv.DictReader(stream)]  # fmt: skip
 
-    def _outbox(self) -> dict[str, tuple[str, Contact]]:
-        """Whom the run wrote, by UID, with where they stand."""
+    def _outbox(self, uids: Collection[str]) -> dict[str, tuple[str, Contact]]:
+        """Whom of some people the run wrote, by UID, with where they stand."""
         found: dict[str, tuple[str, Contact]] = {}
         for name in sorted(self.manifest.get("files", {})):
             path = self.folder / name
@@ -198,15 +210,15 @@ class _Tracing:
             for reading in plan.readings(Tally()):
                 for contact in reading.contacts():
                     uid = contact.first("uid")
-                    if uid is not None:
+                    if uid is not None and uid.text in uids:
                         where = f"{name}, record {contact.record}"
                         found[uid.text] = (where, model.read(contact))
         return found
 
     # the sources
 
-    def _open(self) -> Iterator[tuple[str, Records]]:
-        """The sources, as long as they are what they were; or their copies in the run's folder."""
+    def _open(self) -> None:
+        """Open the sources, as long as they are what they were; or their copies in the run's folder."""
         layouts = {source.name: source.layout for source in self.job.sources}
         for at, told in enumerate(self.manifest.get("sources", []), 1):
             name = str(told["file"])
@@ -222,8 +234,7 @@ class _Tracing:
                 continue
             layout = layouts.get(str(told["source"]))
             fitting = [layout] if layout is not None else []
-            self.books[name] = Records(opened, fitting, self.kept)
-            yield name, self.books[name]
+            self.books[name], self.layouts[name] = opened, fitting
 
     # lives
 
@@ -235,7 +246,7 @@ class _Tracing:
         items = items_of(written)
         life.written = [(_path(item), item.text) for item in items]
         for source, number in line["records"]:
-            record = self.books[source].get(number) if source in self.books else None
+            record = self.records.get((source, number))
             life.records.append(_origin(source, record) if record is not None
                                 else Origin(source, number, 0))  # fmt: skip
         life.name = life.name or next((each.name for each in life.records if each.name), "")

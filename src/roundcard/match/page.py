@@ -21,7 +21,8 @@ from roundcard.formats.sheets import guarded
 from roundcard.match.sheet import HEADINGS, SheetRow, Shown, grounds_of, nearness
 
 MOST_QUESTIONS = 300
-"""Questions on one page, so that it stays small."""
+_MOST_RECORDS = 900
+"""Questions on one page, and records in them, so that it stays small."""
 _FIELDS = ("name", "email", "phone", "organisation", "address", "birthday")
 _LONGEST = 300
 _UNSEEN = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f]")
@@ -78,6 +79,8 @@ def questions_of(
     found = Questions(total=len(asked))
     kept: list[list[str]] = []
     for group in asked[:most]:
+        if found.groups and len(kept) + len(group) > _MOST_RECORDS:
+            break
         lead = dict(zip(_FIELDS, people[group[0].contact], strict=True))
         told: list[Asked] = []
         for number, row in enumerate(group, 1):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from typing import NamedTuple
 
 from roundcard.books.photos import PhotosBeside
@@ -157,7 +158,25 @@ class Records:
         return None
 
 
-def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[Record]:
+Looked = Callable[[int, Callable[[], str]], bool]
+"""Whether a record is looked for, by its number and, if it asks for that, its text."""
+
+
+def looked_for(
+    source: Source, layouts: Sequence[Layout], kept: Sequence[Layout], wanted: Looked
+) -> Iterator[Record]:
+    """The records of a source that are looked for; the others cost little more than reading.
+
+    Raises `SourceError` and `LayoutError`.
+    """
+    if source.format.sort == "card":
+        return _of_cards(source, None, wanted)
+    return _of_table(source, open_table(source, layouts, kept), None, wanted)
+
+
+def _of_table(
+    source: Source, table: Table, cleans: Cleans | None, wanted: Looked | None = None
+) -> Iterator[Record]:
     tally = Tally()
     with source.open() as stream:
         headings, width, *_ = table.head(table.rows(stream, Tally()))
@@ -169,6 +188,8 @@ def _of_table(source: Source, table: Table, cleans: Cleans | None) -> Iterator[R
     names = [(headings[at].strip() if headings is not None else "") or f"column {at + 1}"
              for at in range(width)]  # fmt: skip
     for number, (row, total) in enumerate(records_of(source, table.dialect, table.layout), 1):
+        if wanted is not None and not wanted(number, partial(" ".join, row.cells)):
+            continue
         record = Record(number, row.line)
         if row.wrong or total:
             record.state = f"set aside: {row.wrong or 'a row of totals, not a person'}"
@@ -258,12 +279,17 @@ def _telling(profile: ColumnProfile) -> bool:
                                                 "uuid", "iban", "digits"))  # fmt: skip
 
 
-def _of_cards(source: Source, cleans: Cleans | None) -> Iterator[Record]:
+def _of_cards(
+    source: Source, cleans: Cleans | None, wanted: Looked | None = None
+) -> Iterator[Record]:
     tally = Tally()
     reading = Reading(source, 0, (), tally)
     for contact in reading.contacts():
         origin = unpack(contact.origin)
-        record = Record(origin.record if origin else 0, 0)
+        number = origin.record if origin else 0
+        if wanted is not None and not wanted(number, partial(_text_of, contact)):
+            continue
+        record = Record(number, 0)
         for prop in contact.properties:
             record.lines += _card_lines(prop)
         if cleans is not None:
@@ -273,6 +299,10 @@ def _of_cards(source: Source, cleans: Cleans | None) -> Iterator[Record]:
         record.findings = [f"{line.path}: {line.finding}" for line in record.lines
                            if line.finding]  # fmt: skip
         yield record
+
+
+def _text_of(contact: Contact) -> str:
+    return " ".join([prop.text for prop in contact.properties if prop.head.field.kind != "media"])
 
 
 def _line_of(prop: Property) -> int:
