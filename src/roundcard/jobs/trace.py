@@ -8,6 +8,7 @@ import json
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from dataclasses import field as made_by
+from functools import partial
 from typing import Any
 
 from roundcard.books.plan import Plan
@@ -138,7 +139,10 @@ class _Tracing:
         self._open()
         records = [(name, record) for name, source in self.books.items()
                    for record in self._looked_for(name, source, self._holds)]  # fmt: skip
-        lines = list(self._people({(name, record.number) for name, record in records}))
+        uids = {identity(" ".join(self.said))}
+        if self.found.notes:  # a source cannot be asked any more
+            uids |= {identity(uid) for uid in self._outbox(None)}
+        lines = list(self._people({(name, record.number) for name, record in records}, uids))
         of = {place: line for line in lines for place in line["records"]}
         told: list[dict[str, Any]] = []
         alone: list[Origin] = []
@@ -175,17 +179,18 @@ class _Tracing:
 
     # what the run kept
 
-    def _people(self, places: set[tuple[str, int]]) -> Iterator[dict[str, Any]]:
-        """What became of those who have records in some places, or whose UID the words are."""
+    def _people(
+        self, places: set[tuple[str, int]], uids: Collection[str]
+    ) -> Iterator[dict[str, Any]]:
+        """What became of those who have records in some places, or have some UIDs."""
         path = self.folder / PEOPLE
         if not path.is_file():
             raise JobError(f"{path}: not found; the run kept no list of its people")
-        uid = identity(" ".join(self.said))
         with path.open(encoding="utf-8") as stream:
             for line in stream:
                 made = json.loads(line)
                 made["records"] = [(str(source), int(record)) for source, record in made["records"]]
-                if identity(made["uid"]) == uid or not places.isdisjoint(made["records"]):
+                if identity(made["uid"]) in uids or not places.isdisjoint(made["records"]):
                     yield made
 
     def _rows(self, name: str) -> list[dict[str, str]]:
@@ -196,8 +201,9 @@ class _Tracing:
             return [{key: unguarded(value or "") for key, value in row.items() if key}
                     for row in csv.DictReader(stream)]  # fmt: skip
 
-    def _outbox(self, uids: Collection[str]) -> dict[str, tuple[str, Contact]]:
-        """Whom of some people the run wrote, by UID, with where they stand."""
+    def _outbox(self, uids: Collection[str] | None) -> dict[str, tuple[str, Contact]]:
+        """Whom of some people the run wrote, by UID, with where they stand; without `uids` those of
+        whom the words speak."""
         found: dict[str, tuple[str, Contact]] = {}
         for name in sorted(self.manifest.get("files", {})):
             path = self.folder / name
@@ -210,7 +216,10 @@ class _Tracing:
             for reading in plan.readings(Tally()):
                 for contact in reading.contacts():
                     uid = contact.first("uid")
-                    if uid is not None and uid.text in uids:
+                    if uid is None:
+                        continue
+                    texts = partial(" ".join, [prop.text for prop in contact.properties])
+                    if uid.text in uids if uids is not None else self._holds(0, texts):
                         where = f"{name}, record {contact.record}"
                         found[uid.text] = (where, model.read(contact))
         return found
@@ -218,7 +227,7 @@ class _Tracing:
     # the sources
 
     def _open(self) -> None:
-        """Open the sources, as long as they are what they were; or their copies in the run's folder."""
+        """Open the sources, as long as they are what they were; or their copies."""
         layouts = {source.name: source.layout for source in self.job.sources}
         for at, told in enumerate(self.manifest.get("sources", []), 1):
             name = str(told["file"])
