@@ -365,9 +365,9 @@ def write_skippers(people: list[Person], name: str, version: str) -> None:
             text = f"TEL;TYPE=CELL,PREF:{styled(person.cell)}"
             lines.append(uri if new and not native else text)
         if person.home:
-            lines.append(f"item{at}.TEL:{person.home}")
+            lines.append(f"line{at}.TEL:{person.home}")
             lines.append(
-                f"item{at}.X-ABLabel:lock cottage" if at % 2 else f"item{at}.X-ABLabel:on board"
+                f"line{at}.X-LABEL:lock cottage" if at % 2 else f"line{at}.X-LABEL:on board"
             )
         if person.email:
             lines.append(f"EMAIL;TYPE={'home' if new else 'INTERNET,HOME'}:{person.email}")
@@ -467,7 +467,7 @@ def write_school(people: list[Person]) -> None:
 def write_twin(people: list[Person]) -> None:
     """The twin waterway's list: French headings, French and Japanese people."""
     rows = [["Nom", "Prénom", "Lecture du nom", "Lecture du prénom", "Courriel", "Portable",
-             "Adresse", "Code postal", "Ville", "Pays", "Né le", "Bateau", "Minitel"]]  # fmt: skip
+             "Adresse", "Code postal", "Ville", "Pays", "Né le", "Bateau", "Télétype"]]  # fmt: skip
     for person in people:
         phone = person.cell if chance(0.6) else person.cell.replace("0", "+33 ", 1)
         born = person.born.replace("-", "/")
