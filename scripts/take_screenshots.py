@@ -88,8 +88,9 @@ SHOTS: dict[str, list[str]] = {
 """What each picture shows: commands typed in the folder of the demo data."""
 LONG = {"help": ("8", "190x56+0+0")}
 """Font size and place of terminals in which more lines must fit."""
-PAGES = {"report": ("", False), "report-questions": (".question", True)}
-"""Pictures of a run's report in a browser: what of it is scrolled to, and whether it is dark."""
+PAGES = {"report": ("", "light"), "report-questions": (".question", "dark"),
+         "report-print": ("", "print")}  # fmt: skip
+"""Pictures of a run's report in a browser: what of it is scrolled to, and how it is shown."""
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
     "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts "
@@ -145,9 +146,12 @@ def show(name: str, folder: Path, env: dict[str, str]) -> None:
     subprocess.run(["roundcard", "run", "move.toml", "--yes", "--quiet"], cwd=folder, env=env,
                    check=True)  # fmt: skip
     page = next(folder.glob("runs/*/report.html"))
-    where, dark = PAGES[name]
-    with Browser(folder, dark=dark) as browser:
+    where, how = PAGES[name]
+    width = 794 if how == "print" else 1280  # A4 at 96 dots an inch
+    with Browser(folder, dark=how == "dark", width=width) as browser:
         browser.open(page)
+        if how == "print":
+            browser.ask("Emulation.setEmulatedMedia", media="print")
         if where:
             browser.run(f"document.querySelector('{where}').scrollIntoView()")
         browser.picture(OUT / f"{name}.png")

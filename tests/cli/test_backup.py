@@ -33,3 +33,9 @@ def test_what_is_no_book(run: Run, demo: Path) -> None:
     done = run("backup", "empty", cwd=demo)
     assert (done.code, len(done.err.splitlines())) == (3, 1)
     assert not list(demo.glob("empty.*"))
+
+
+def test_a_service_is_refused_in_one_line(run: Run, demo: Path) -> None:
+    for args in (["--destination", "lockside"], []):
+        done = run("backup", *args, cwd=demo)
+        assert (done.code, len(done.err.splitlines())) == (2, 1)

@@ -239,3 +239,46 @@ def test_killed_in_the_middle_it_goes_on(world: World, tmp_path: Path) -> None:
     assert done.code == 0, done.err
     assert all(path.stat().st_mtime_ns == then for path, then in finished.items())
     assert len(list(world.folder.glob("runs/*/2*/outbox/for-cards.vcf"))) == 12
+
+
+def test_records_that_became_nobody(world: World) -> None:
+    """A record that cannot be read, one that is blank, and one that the job leaves out."""
+    world.book("list.csv", [*BOOK[:3], ",,,,,,,"])
+    (world.folder / "cards.vcf").write_bytes(
+        b"BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Jo Puddle\r\nEMAIL:jo@example.org\r\nEND:VCARD\r\n"
+        b"BEGIN:VCARD\r\nKit Culvert\r\nEND:VCARD\r\n")  # fmt: skip
+    world.more += '[[source]]\nfile = "cards.vcf"\n'
+    world.job("[pick]\nwhere = 'not email = \"jo@example.org\"'\n")
+    world.run(code=1)
+    aside = life(world, "Kit Culvert", run=1)
+    assert str(aside["became"]).startswith("set aside: ")
+    assert "Kit Culvert" in next(iter(ends(aside)))
+    assert life(world, "Jo Puddle", run=1)["became"] == "left out by a condition of the job"
+    balance = json.loads((world.last / "balance.json").read_text())
+    assert (balance["values"]["set_aside"], balance["people"]["left_out"]) == (1, 1)
+    assert balance["people"]["blank"] == 2  # the row, and the card of which nothing is left
+    told = json.loads((world.last / "manifest.json").read_text())["sources"]
+    assert [each["people"] for each in told] == [3, 2]
+    assert "habits" not in told[0]  # nothing is cleaned
+
+
+def test_two_records_of_one_person_and_what_was_said_twice(world: World) -> None:
+    world.book("list.csv", BOOK[:2])
+    world.book("other.csv", SECOND, key="")
+    world.job('[clean]\n[merge]\nask = "apart"\nprefer = ["other.csv"]\n')
+    world.run()
+    ann = life(world, "Ann Lock", run=1)
+    records = ann["records"]
+    assert isinstance(records, list)
+    assert [each["source"] for each in records] == ["list.csv", "other.csv"]
+    where = ends(ann)
+    assert where["1980-04-13"] == "in the outbox, as birthday"
+    assert "another one was taken" in where["1980-04-12"]
+    assert where["01632 960101"] == "in the outbox, as phone/work"
+    written = in_outbox(world, ann["uid"])
+    assert written is not None
+    assert [prop.text for prop in written.all("bday")] == ["1980-04-13"]
+    assert len(written.all("email")) == 1
+    found = world.roundcard("trace", f"runs/{world.last.name}", "Ann", "Lock")
+    assert "phone-form: 01632 960101 → +44 1632 960101" in found.out
+    assert "merged: other.csv:1 the same" in found.out

@@ -80,10 +80,10 @@ class RunReport:
     def asks(self) -> bool:
         """Whether anything waits for somebody: not all was done."""
         found = self.found
-        return bool(found.held or found.not_sent or found.damage.why or self.held_before
-                    or self.ended in ("waiting", "unconfirmed")
-                    or (self.report is not None
-                        and self.report.tally.people.set_aside))  # fmt: skip
+        tally = self.report.tally if self.report is not None else None
+        aside = tally is not None and bool(tally.people.set_aside or tally.values.set_aside)
+        waits = self.ended in ("waiting", "unconfirmed") or bool(self.held_before)
+        return bool(found.held or found.not_sent or found.damage.why or aside or waits)
 
 
 @dataclass(frozen=True, slots=True)

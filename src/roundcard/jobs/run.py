@@ -27,7 +27,7 @@ from roundcard.books.plan import Plan, Watch
 from roundcard.books.source import Source, sources_of
 from roundcard.books.transaction import Transaction
 from roundcard.clean.changes import Changes
-from roundcard.clean.setup import cleaning
+from roundcard.clean.setup import CleanEach, cleaning
 from roundcard.clean.user_rules import wishes_in
 from roundcard.errors import JobError, SourceError
 from roundcard.jobs import sheets
@@ -152,6 +152,7 @@ class _Running:
         self.sources: list[Source] = []
         self.owners: list[int] = []
         self.unread: dict[str, str] = {}
+        self.cleaner: CleanEach | None = None
         for number, each in opened:
             if isinstance(each, str):
                 self.unread[self.job.sources[number].name] = each
@@ -374,7 +375,8 @@ class _Running:
             if job.clean.rules_file is not None:
                 wishes = wishes.over(wishes_in(job.clean.rules_file))
             year = int(self.wanted.today[:4])
-            steps.append(cleaning(plan, wishes, this_year=year, tell=told.tell))
+            self.cleaner = cleaning(plan, wishes, this_year=year, tell=told.tell)
+            steps.append(self.cleaner)
         if job.where:
             names = [source.name for source in self.sources]
             steps.append(Picked([Condition(text, names) for text in job.where], Why.CONDITION))
@@ -446,6 +448,9 @@ class _Running:
                         while octets := stream.read(_CHUNK):
                             kept.write(octets)
         told = sources_told(self.job, folder, self.sources, self.owners, report.report)
+        for each, step in zip(told, self.cleaner.steps if self.cleaner else (), strict=False):
+            each["habits"] = {"orders": dict(step.habits.orders),
+                              "one_case": sorted(step.habits.uniform)}  # fmt: skip
         made = manifest_of(report, run, files, folder, told, self.unread)
         files.file(folder / MANIFEST, force=True).write(made.encode())
 

@@ -160,7 +160,23 @@ class _Tracing:
             self.found.lives.append(self._life(line, outbox))
         for origin in alone[: MOST - len(self.found.lives)]:
             self.found.lives.append(self._alone(origin))
+        self.found.lives += self._set_aside()
         return self.found
+
+    def _set_aside(self) -> Iterator[Life]:
+        """Records that could not be read, and in which the words stand."""
+        told = {(each.source, each.line) for life in self.found.lives for each in life.records}
+        for path in sorted(self.folder.glob("*.set-aside.csv")):
+            for row in self._rows(path.name):
+                held = row.get("what it held", "")
+                line = int(row["line"]) if row.get("line", "").isdecimal() else 0
+                if not self._holds(0, lambda held=held: held) or (row["source"], line) in told:  # type: ignore[misc]
+                    continue
+                record = int(row["record"]) if row.get("record", "").isdecimal() else 0
+                became = f"set aside: {row.get('reason', '')}"
+                value = Value(f"line {line:,}", held, "", held, became)
+                origin = Origin(row["source"], record, line, [value], state=became)
+                yield Life("", " ".join(held.split())[:60], became, [origin])
 
     def _holds(self, _: int, text: Callable[[], str]) -> bool:
         said = folded(text())

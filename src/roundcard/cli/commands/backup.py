@@ -21,9 +21,9 @@ EXAMPLES = """[bold]Examples[/bold]
 
 def backup(
     book: Annotated[
-        Path,
+        Path | None,
         typer.Argument(metavar="BOOK", help="A book, or a folder of them.", show_default=False),
-    ],
+    ] = None,
     to: Annotated[
         Path | None,
         typer.Option(
@@ -31,6 +31,10 @@ def backup(
             show_default=False,
         ),
     ] = None,
+    destination: Annotated[
+        str,
+        typer.Option(help="What this service holds, in place of BOOK.", metavar="NAME"),
+    ] = "",
     quiet: options.Quiet = False,
 ) -> None:  # fmt: skip
     """Make a dated copy of a book, byte for byte, and prove it: read again, with the same people.
@@ -39,7 +43,13 @@ def backup(
     """
     from roundcard.app.backup import back_up
     from roundcard.cli.planning import today
+    from roundcard.errors import UsageError
 
+    if destination:
+        raise UsageError("--destination needs a client for services, which this version does not "
+                         "have; export what the service holds, and name the file")  # fmt: skip
+    if book is None:
+        raise UsageError("missing argument: give a BOOK: roundcard backup BOOK")
     made = back_up(book, to, today().isoformat())
     if not quiet:
         people = count(made.people, "person", "people")
