@@ -162,3 +162,16 @@ def _files(folder: Path) -> set[str]:
     found = {path.name for path in folder.iterdir()}
     kept = folder.parent / "home" / "layouts"
     return found | {f"home/layouts/{path.name}" for path in kept.glob("*.toml")}
+
+
+def test_help_of_a_command_and_panels(run: Run) -> None:
+    whole = run("help")
+    assert "The whole way" in whole.out
+    page = run("help", "convert")
+    assert page.out == run("convert", "--help").out
+    for panel in ("Reading", "Writing", "Report"):
+        assert f"─ {panel} ─" in page.out
+    assert page.out.count("<bool>") <= 1  # the help option's own
+    assert run("help", "layout", "draft").code == 0
+    refused = run("help", "layout", "drft")
+    assert (refused.code, "did you mean 'draft'" in refused.err) == (2, True)

@@ -39,6 +39,7 @@ from roundcard.cli.commands import (
     unmerge,
     update,
 )
+from roundcard.cli.commands import help as help_page
 from roundcard.cli.interrupted import Interrupted
 from roundcard.cli.render.text import Screen, error_line
 from roundcard.errors import RoundCardError, TargetError, UsageError
@@ -84,7 +85,7 @@ _IN_ORDER: dict[str, tuple[Any, ...]] = {
     "Doubles": (match, review, merge, unmerge),
     "Destination": (destination, check, compare),
     "The whole way": (job, run, runs, undo, trace, backup),
-    "This tool": (demo,),
+    "This tool": (demo, help_page),
 }
 """The commands in the order of work."""
 
@@ -97,6 +98,7 @@ def _add(module: Any, panel: str) -> None:
         for each in group.registered_commands:
             if each.callback is not None:
                 each.help = _paragraphs(each.callback)
+                each.callback = options.with_blocks(each.callback)
         app.add_typer(group, name=name, rich_help_panel=panel)
         return
     command = getattr(module, name)
@@ -120,7 +122,9 @@ def _version(asked: bool) -> None:
 def start(
     version: Annotated[
         bool,
-        typer.Option("--version", callback=_version, is_eager=True, help="Show the version."),
+        typer.Option(
+            "--version", callback=_version, is_eager=True, help="Show the version.", metavar=" "
+        ),
     ] = False,
 ) -> None:
     """Takes the options that stand before a command."""

@@ -91,8 +91,11 @@ def error_line(message: str) -> str:
 
 
 def width(stream: TextIO | None = None) -> int:
-    """Columns of the terminal; 100 where there is none."""
+    """Columns of the terminal, or as ``COLUMNS`` says; 100 where nothing tells."""
     stream = stream or sys.stderr
+    said = os.environ.get("COLUMNS", "")
+    if said.isdecimal() and int(said):
+        return int(said)
     return shutil.get_terminal_size((100, 24)).columns if stream.isatty() else 100
 
 

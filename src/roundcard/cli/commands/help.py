@@ -1,0 +1,37 @@
+"""``roundcard help``: the help page of a command."""
+
+from __future__ import annotations
+
+import sys
+from typing import Annotated
+
+import typer
+
+from roundcard.errors import UsageError, did_you_mean
+
+EXAMPLES = """[bold]Examples[/bold]
+
+  roundcard help
+
+  roundcard help convert
+
+  roundcard help layout draft
+"""
+
+
+def help(  # noqa: A001
+    context: typer.Context,
+    command: Annotated[
+        list[str] | None,
+        typer.Argument(metavar="[COMMAND]...", help="A command.", show_default=False),
+    ] = None,
+) -> None:
+    """Show the help page of a command, or of the whole program."""
+    at = context.find_root()
+    for name in command or ():
+        commands = getattr(at.command, "commands", {})
+        if name not in commands:
+            guess = did_you_mean(name, list(commands)) or "; 'roundcard help' lists them"
+            raise UsageError(f"'{name}' is no command of {at.command_path}{guess}")
+        at = type(at)(commands[name], info_name=name, parent=at)
+    sys.stdout.write(f"{at.get_help()}\n")
