@@ -140,6 +140,36 @@ def test_who_is_gone_and_was_edited_there_is_not_removed_unasked(started: World)
     assert people_of(started.run(there=False)) == {"the same": 3}
 
 
+def test_an_export_that_is_hardly_whole_removes_nobody(started: World) -> None:
+    for name in ("Ann", "Ben", "Cara"):
+        started.remove(name)
+    refused = started.roundcard("run", "job.toml", "--yes", "--there", "service")
+    assert refused.code == 4
+    assert "shows 1 of 4 people" in refused.err
+    assert len(list(started.folder.glob("runs/2*"))) == 1
+    found = started.run("--trust", "service")
+    assert people_of(found) == {"the same": 1, "removed there": 3}
+
+
+@pytest.mark.parametrize("name", ["lockside", "narrow-lock"])
+def test_what_a_destination_rewrites_and_lacks_is_no_edit(run: Run, demo: Path, name: str) -> None:
+    """All of the demo, to a table that cuts, rewrites, splits, and carries no identity."""
+    text = (demo / "move.toml").read_text().replace('"lockside"', f'"{name}"')
+    (demo / "move.toml").write_text(text)
+    code = 1 if name == "narrow-lock" else 0
+    assert run("run", "move.toml", "--yes", "-q", cwd=demo).code == code
+    folder = next(demo.glob("runs/2*")).relative_to(demo)
+    delivered = json.loads((demo / folder / "balance.json").read_text())["people"]["written"]
+    assert run("runs", "confirm", folder, cwd=demo).code == 0
+    shutil.copytree(demo / folder / "outbox", demo / "holds")
+    done = run("run", "move.toml", "--yes", "--there", "holds", "--json", cwd=demo)
+    found = json.loads(done.out)
+    assert (done.code, found["ended"]) == (code, "nothing"), done.err
+    assert people_of(found)["the same"] == delivered
+    assert found["values"] == {}
+    assert not found["held_back"]
+
+
 def test_back_after_gone_is_the_same_person(started: World) -> None:
     uid = started.holds("Dan").partition("UID:")[2].splitlines()[0]
     started.book("list.csv", changed(without=4))

@@ -60,7 +60,6 @@ class Newcomers:
             else:
                 self.found.counts["there already, put beside"] += 1
                 became = "there already, put beside"
-        self.found.counts["new"] += there < 0
         current = Current(uid, "new", None, meant, written, members, stands)
         yield from self.desk.write(current)
         if current.sent is None:
@@ -68,6 +67,7 @@ class Newcomers:
             self.found.counts["not sent"] += 1
             self.desk.uid, self.desk.became = uid, "not sent"
             return
+        self.found.counts["new"] += there < 0
         self.desk.uid, self.desk.became = uid, became
         held = self._held_after(current)
         self.desk.keep(

@@ -124,11 +124,11 @@ def missing_in(job: Job) -> list[str]:
     return found
 
 
-def trusted_of(said: Collection[str], job: Job) -> frozenset[str]:
-    """The sources whose damage is none, as a person says. Raises `UsageError`."""
-    found = set()
+def trusted_of(said: Collection[str], job: Job, there: Path | None = None) -> frozenset[str]:
+    """The sources (and the export) whose damage is none, as a person says. Raises `UsageError`."""
+    found = {text for text in said if there is not None and text == str(there)}
     names = [each.name for each in job.sources]
-    for text in said:
+    for text in set(said) - found:
         meant = [name for name in names if text in (name, name.rpartition("/")[2])]
         if not meant:
             raise UsageError(f"--trust {text}: is no source of the job; choose from "

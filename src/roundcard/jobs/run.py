@@ -54,7 +54,7 @@ from roundcard.jobs.plan import Answers, Asks, RunPlan, RunReport, outside
 from roundcard.jobs.report import REPORT, Doubles, page
 from roundcard.jobs.standing import after_writing, closing_if, settle, settle_pending
 from roundcard.jobs.state import Run, State
-from roundcard.jobs.there import Export, Model, read_export
+from roundcard.jobs.there import Export, Model, demand_whole, read_export
 from roundcard.match.decision_store import (
     Decision,
     decision_as_json,
@@ -312,9 +312,16 @@ class _Running:
         """What the destination holds, where it is told."""
         if self.wanted.there is None:
             return None
-        model = Model(self.job.to, self.job.region)
-        return read_export(self.wanted.there, self.job.to, model, self.job.region,
-                           number_of(FROM_THERE), state.people(number_of(FROM_BEFORE)))  # fmt: skip
+        there, model = self.wanted.there, Model(self.job.to, self.job.region)
+        found = read_export(there, self.job.to, model, self.job.region, number_of(FROM_THERE),
+                            state.people(number_of(FROM_BEFORE)))  # fmt: skip
+        try:
+            if str(there) not in self.wanted.trusted:
+                demand_whole(found, there, state.size())
+        except JobError:
+            found.close()
+            raise
+        return found
 
     def policy(self) -> Policy:
         """Which values survive where records are one person."""

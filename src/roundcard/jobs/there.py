@@ -9,6 +9,7 @@ from pathlib import Path
 
 from roundcard.books.plan import Plan
 from roundcard.card.contact import Contact
+from roundcard.card.fields import N_PARTS
 from roundcard.card.origin import pack
 from roundcard.compare.pairing import Pairing, Side
 from roundcard.compare.values import digest_of, said_by, spelling_of
@@ -18,6 +19,7 @@ from roundcard.destinations.model import Destination
 from roundcard.destinations.rewrites import Rewriting
 from roundcard.destinations.take_back import TakeBack
 from roundcard.destinations.there import CardFolder, There
+from roundcard.errors import JobError
 from roundcard.formats import vcard
 from roundcard.jobs.kept import Kept
 from roundcard.merge.contact_store import Store, as_json, from_json
@@ -32,6 +34,10 @@ class Model:
         self._fit = Fit(to, table=table, region=region)
         self._rewrite = Rewriting(to, region)
         self._back = TakeBack(to) if to.overflow is not None else None
+        columns = to.layout.columns if table and to.layout is not None else ()
+        held = {path.part for column in columns for path in column.holds if path.field == "name"}
+        self._parts = {at for at, part in enumerate(N_PARTS) if part in held} if held else None
+        """The parts of a name of which its table has columns; None where all are kept."""
 
     def fitted(self, meant: Contact) -> Contact | None:
         """A person as they are sent; None where the destination would refuse them."""
@@ -39,7 +45,15 @@ class Model:
 
     def held(self, sent: Contact) -> Contact:
         """A person as the destination holds them, with what rides in the note in its place."""
-        return self.read(self._rewrite(sent))
+        return self.read(self._named(self._rewrite(sent)))
+
+    def _named(self, sent: Contact) -> Contact:
+        """A person without parts of the name of which the table has no column."""
+        if self._parts is None:
+            return sent
+        props = [prop.only(self._parts) if prop.head.name == "n" and not prop.head.phonetic
+                 else prop for prop in sent.properties]  # fmt: skip
+        return Contact(props, sent.origin)
 
     def read(self, there: Contact) -> Contact:
         """A person as the destination has them, with what rides in the note in its place."""
@@ -142,8 +156,8 @@ def read_export(
 
 def contacts_there(path: Path, to: Destination) -> Iterator[Contact]:
     """Everybody in an export, or in a folder of cards. Raises `SourceError` and `LayoutError`."""
-    if path.is_dir():
-        yield from cards_in(CardFolder(path))
+    if path.is_dir() and (cards := CardFolder(path)).list():
+        yield from cards_in(cards)
         return
     plan = Plan.of(str(path), "")
     if to.layout is not None:
@@ -158,6 +172,15 @@ def cards_in(there: There) -> Iterator[Contact]:
         card = there.get(href)
         if card is not None:
             yield from vcard.read([card[0]], source=0, tally=Tally())
+
+
+def demand_whole(export: Export, path: Path, delivered: int) -> None:
+    """Raise `JobError` where an export shows less than half of those who were delivered: it is
+    hardly all that the destination holds, and nobody is to be taken for removed."""
+    if delivered > 1 and len(export.of) * 2 < delivered:
+        raise JobError(f"{path}: shows {len(export.of):,} of {delivered:,} people who were "
+                       "delivered; name an export of all that the destination holds, or, if "
+                       f"they were really removed there, use --trust {path}")  # fmt: skip
 
 
 def _add(side: Side, contact: Contact) -> None:

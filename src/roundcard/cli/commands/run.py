@@ -101,7 +101,7 @@ def run(
     asks = jobs.Terminal(yes=yes, quiet=not report.people)
     wanted = jobs.plan(
         loaded, there=there, sheet=decided_in, answers=answers,
-        trusted=trusted_of(trust or [], loaded),
+        trusted=trusted_of(trust or [], loaded, there),
         blind=blind or asks.there, apart=apart, dry_run=dry_run,
     )  # fmt: skip
     if for_each:
