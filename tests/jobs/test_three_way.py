@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
@@ -115,3 +117,69 @@ def test_a_service_that_rewrites_is_not_taken_for_an_edit() -> None:
     again = held_against(States(meant, held, held, held, held), Again(), lambda _: ~0)
     assert not again.changes
     assert not again.travels
+
+
+PHONES = st.lists(st.sampled_from([f"cell:01632 9600{n:02}" for n in range(4)]
+                                  + [f"work:01632 9600{n:02}" for n in range(4)]),
+                  unique=True, max_size=3)  # fmt: skip
+MAILS = st.lists(st.sampled_from(["a@example.org", "b@example.org", "c@example.org"]),
+                 unique=True, max_size=2)  # fmt: skip
+DAYS = st.lists(st.sampled_from(["1980-04-12", "1981-04-12", "1982-04-12"]), max_size=1)
+STATE = st.tuples(PHONES, MAILS, DAYS)
+POLICY = st.builds(Again, edited_there=st.sampled_from(["there", "source", "ask"]),
+                   conflict=st.sampled_from(["there", "source", "ask"]),
+                   cleared=st.sampled_from(["there", "source", "ask"]))  # fmt: skip
+
+
+def somebody(state: tuple[list[str], list[str], list[str]]) -> Contact:
+    phones, mails, days = (", ".join(values) or "-" for values in state)
+    made = person("phone", phones)
+    for field, cell in (("email", mails), ("birthday", days)):
+        made.properties += person(field, cell).properties[1:]
+    return made
+
+
+@given(STATE, STATE, STATE, POLICY)
+def test_whatever_changed_on_either_side(
+    was: tuple[list[str], list[str], list[str]], now: tuple[list[str], list[str], list[str]],
+    there: tuple[list[str], list[str], list[str]], policy: Again,
+) -> None:  # fmt: skip
+    """What one side alone changed is written, what both did alike is; what nobody touched stays;
+    and nothing stands there that neither side ever said."""
+    before, source, held = somebody(was), somebody(now), somebody(there)
+    states = States(source, before, source, before, held)
+    outcome = held_against(states, policy, lambda _: ~0)
+    written = set(told(outcome.written))
+    base, mine, theirs = (set(told(each)) for each in (before, source, held))
+    assert written <= base | mine | theirs
+    assert base & mine & theirs <= written
+    if theirs == base and policy.cleared == "source":
+        assert written == mine
+    if mine == base and policy.edited_there == "there":
+        assert written == theirs
+        assert not outcome.travels
+    if mine == theirs:
+        assert written == mine
+        assert not outcome.travels
+    assert outcome.travels == (written != theirs)
+    again = held_against(States(outcome.written, source, outcome.written, held, outcome.written),
+                         Again(conflict="source", cleared="source"), lambda _: ~0)  # fmt: skip
+    assert set(told(again.written)) == written
+
+
+@given(STATE, STATE, POLICY)
+def test_without_knowing_what_is_there(
+    was: tuple[list[str], list[str], list[str]], now: tuple[list[str], list[str], list[str]],
+    policy: Again,
+) -> None:  # fmt: skip
+    before, source = somebody(was), somebody(now)
+    outcome = held_against(States(source, before, source), policy, lambda _: ~0)
+    written = set(told(outcome.written))
+    base, mine = set(told(before)), set(told(source))
+    assert mine <= written <= base | mine
+    if policy.cleared == "source":
+        assert written == mine
+    assert {change.slot for change in outcome.held} == (
+        {slot for slot, *_ in base} - {slot for slot, *_ in mine}
+        if policy.cleared == "ask" else set()
+    )  # fmt: skip
