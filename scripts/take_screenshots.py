@@ -86,11 +86,10 @@ SHOTS: dict[str, list[str]] = {
     "demo": ["roundcard demo again 2>&1 | tail -n 38"],
 }
 """What each picture shows: commands typed in the folder of the demo data."""
-LONG = {"help": ("8", "190x56+0+0")}
+LONG = {"help": ("8", "178x56+0+0")}
 """Font size and place of terminals in which more lines must fit."""
-PAGES = {"report": ("", "light"), "report-questions": (".question", "dark"),
-         "report-print": ("", "print")}  # fmt: skip
-"""Pictures of a run's report in a browser: what of it is scrolled to, and how it is shown."""
+PAGES = {"report": ("", False), "report-questions": (".question", True)}
+"""Pictures of a run's report in a browser: what of it is scrolled to, and whether in dark."""
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
     "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts "
@@ -101,11 +100,11 @@ PREPARE = (
 def script(commands: list[str]) -> str:
     """A shell script that shows each command before its output, says where the cursor is then, and
     waits."""
-    lines = ["stty -echo", "tput civis", "clear"]
+    lines = ["stty -echo", "tput civis", "clear", "set -o pipefail"]
     for command in commands:
         lines.append(f"printf '\\033[1m$ %s\\033[0m\\n' {shlex.quote(command)}")
         lines.append(command)
-        lines.append("echo")
+        lines.append('code=$?; [ "$code" -lt 2 ] || [ "$code" -gt 100 ] || touch refused; echo')
     ended = [r"printf '\033[6n'; IFS='[;' read -rs -d R -a at; echo ${at[1]} $(tput lines) > done"]
     return "\n".join([*lines, *ended, "sleep 600"])
 
@@ -131,6 +130,8 @@ def take(name: str, folder: Path, env: dict[str, str]) -> None:
                    check=True)  # fmt: skip
     terminal.terminate()
     terminal.wait()
+    if (folder / "refused").exists() and name != "errors":
+        sys.exit(f"{name}: a command in it was refused")
     row, rows = (1, 2) if asks(name) else map(int, done.read_text().split())
     if row >= rows:
         sys.exit(f"{name}: its {rows} lines are too few; the first ones are cut off")
@@ -146,12 +147,9 @@ def show(name: str, folder: Path, env: dict[str, str]) -> None:
     subprocess.run(["roundcard", "run", "move.toml", "--yes", "--quiet"], cwd=folder, env=env,
                    check=True)  # fmt: skip
     page = next(folder.glob("runs/*/report.html"))
-    where, how = PAGES[name]
-    width = 794 if how == "print" else 1280  # A4 at 96 dots an inch
-    with Browser(folder, dark=how == "dark", width=width) as browser:
+    where, dark = PAGES[name]
+    with Browser(folder, dark=dark) as browser:
         browser.open(page)
-        if how == "print":
-            browser.ask("Emulation.setEmulatedMedia", media="print")
         if where:
             browser.run(f"document.querySelector('{where}').scrollIntoView()")
         browser.picture(OUT / f"{name}.png")

@@ -32,6 +32,7 @@ def test_version_and_help(run: Run) -> None:
         shown = run(*command, "--help")
         assert shown.code == 0
         assert "Example" in shown.out or command in ([], ["layout"])
+        assert "<bool>" not in shown.out
 
 
 def test_help_loads_nothing_heavy() -> None:

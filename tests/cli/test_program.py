@@ -129,7 +129,13 @@ JOURNEYS = {
         Use("update skippers.vcf e.xlsx out.vcf --yes", BALANCED, "out.vcf"),
     ],
     "refusing": [
-        Use("convert nosuch.csv x.vcf", "^error: nosuch.csv: file not found", code=3),
+        Use("convert nosuch.csv x.vcf", "^error: nosuch.csv: file not found$", code=3),
+        Use(
+            "survey leger.csv",
+            "^error: leger.csv: file not found; did you mean 'ledger.csv'",
+            code=3,
+        ),
+        Use("survey nowhere/ledger.csv", "^error: nowhere/ledger.csv: file not found$", code=3),
         Use("convert ledger.csv ledger.csv --force", "^error: ", code=5),
         Use("convert ledger.csv x.vcf --layout nosuch", "^error: 'nosuch' is neither", code=4),
         Use("convert ledger.csv", "^error: missing arguments", code=2),

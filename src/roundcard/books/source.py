@@ -16,7 +16,7 @@ from typing import BinaryIO, cast
 from roundcard import formats
 from roundcard.books.photos import PhotoFolder
 from roundcard.books.transaction import recover
-from roundcard.errors import SourceError, UsageError
+from roundcard.errors import SourceError, UsageError, did_you_mean
 from roundcard.formats import SAMPLE, Format, charset, csv, vcard, workbook
 from roundcard.formats.csv import Dialect, Row
 
@@ -264,9 +264,18 @@ def _size(path: Path) -> int:
             raise SourceError(f"{path}: is a folder; name a file")
         return path.stat().st_size
     except FileNotFoundError:
-        raise SourceError(f"{path}: file not found") from None
+        raise SourceError(f"{path}: file not found{_near(path)}") from None
     except OSError as error:
         raise SourceError(f"{path}: cannot be read: {error.strerror}") from None
+
+
+def _near(path: Path) -> str:
+    """A hint which file beside it may be meant by a name that is none, or nothing."""
+    try:
+        beside = [each.name for each in path.parent.iterdir() if each.is_file()]
+    except OSError:
+        return ""
+    return did_you_mean(path.name, beside)
 
 
 def _looks_like(sample: bytes) -> str:

@@ -12,10 +12,9 @@ from collections.abc import Callable
 from typing import Annotated, Any, NoReturn
 
 import typer
-from typer.core import TyperGroup
 
 from roundcard import __version__
-from roundcard.cli import options
+from roundcard.cli import options, plain
 from roundcard.cli.commands import (
     backup,
     check,
@@ -49,7 +48,7 @@ _COMMAND_LINE_ERROR: type[Exception] = typer.BadParameter.__mro__[1]
 """What typer raises for a command line that it cannot make sense of."""
 
 
-class _InOrder(TyperGroup):
+class _InOrder(plain.Group):
     """The program's commands in the order of work, single ones and groups alike."""
 
     def list_commands(self, ctx: Any) -> list[str]:
@@ -99,12 +98,12 @@ def _add(module: Any, panel: str) -> None:
             if each.callback is not None:
                 each.help = _paragraphs(each.callback)
                 each.callback = options.with_blocks(each.callback)
+                each.cls = plain.Command
         app.add_typer(group, name=name, rich_help_panel=panel)
         return
     command = getattr(module, name)
-    app.command(name, epilog=module.EXAMPLES, help=_paragraphs(command), rich_help_panel=panel)(
-        options.with_blocks(command)
-    )
+    app.command(name, cls=plain.Command, epilog=module.EXAMPLES, help=_paragraphs(command),
+                rich_help_panel=panel)(options.with_blocks(command))  # fmt: skip
 
 
 for _panel, _modules in _IN_ORDER.items():
@@ -122,9 +121,7 @@ def _version(asked: bool) -> None:
 def start(
     version: Annotated[
         bool,
-        typer.Option(
-            "--version", callback=_version, is_eager=True, help="Show the version.", metavar=" "
-        ),
+        typer.Option("--version", callback=_version, is_eager=True, help="Show the version."),
     ] = False,
 ) -> None:
     """Takes the options that stand before a command."""

@@ -8,10 +8,11 @@ from typing import Annotated
 
 import typer
 
-from roundcard.cli import options
+from roundcard.cli import options, plain
 from roundcard.cli.render.text import count
 
 app = typer.Typer(
+    cls=plain.Group,
     no_args_is_help=True,
     rich_markup_mode="rich",
     help="A job is the whole way in one file: sources, cleaning, merging, destination, and what "

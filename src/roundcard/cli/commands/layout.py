@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from roundcard.cli import options
+from roundcard.cli import options, plain
 from roundcard.cli.render.text import count, styled, table
 from roundcard.errors import SourceError
 
@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from roundcard.books.source import Source
 
 app = typer.Typer(
+    cls=plain.Group,
     no_args_is_help=True,
     rich_markup_mode="rich",
     help="Layouts say what the columns of a table mean, for reading it and for writing it.",

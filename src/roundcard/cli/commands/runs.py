@@ -7,12 +7,11 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
-from typer.core import TyperGroup
 
-from roundcard.cli import options
+from roundcard.cli import options, plain
 
 
-class _OrList(TyperGroup):
+class _OrList(plain.Group):
     """What is no command of the group is a job, whose runs are listed."""
 
     def resolve_command(self, ctx: Any, args: list[str]) -> Any:
