@@ -88,8 +88,9 @@ SHOTS: dict[str, list[str]] = {
 """What each picture shows: commands typed in the folder of the demo data."""
 LONG = {"help": ("8", "178x56+0+0")}
 """Font size and place of terminals in which more lines must fit."""
-PAGES = {"report": ("", False), "report-questions": (".question", True)}
-"""Pictures of a run's report in a browser: what of it is scrolled to, and whether in dark."""
+PAGES = {"report": ("", "light"), "report-questions": (".question", "dark"),
+         "report-print": ("", "print")}  # fmt: skip
+"""Pictures of a run's report in a browser: what of it is scrolled to, and how it is shown."""
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
     "newsletter.csv school-visits.csv twin-waterway.csv trust.vcf --layout layouts "
@@ -147,12 +148,17 @@ def show(name: str, folder: Path, env: dict[str, str]) -> None:
     subprocess.run(["roundcard", "run", "move.toml", "--yes", "--quiet"], cwd=folder, env=env,
                    check=True)  # fmt: skip
     page = next(folder.glob("runs/*/report.html"))
-    where, dark = PAGES[name]
-    with Browser(folder, dark=dark) as browser:
+    where, how = PAGES[name]
+    with Browser(folder, dark=how == "dark") as browser:
         browser.open(page)
         if where:
             browser.run(f"document.querySelector('{where}').scrollIntoView()")
-        browser.picture(OUT / f"{name}.png")
+        if how == "print":
+            browser.printed(folder / "report.pdf")
+            subprocess.run(["pdftoppm", "-singlefile", "-png", "-r", "96", folder / "report.pdf",
+                            OUT / name], check=True)  # fmt: skip
+        else:
+            browser.picture(OUT / f"{name}.png")
     print(OUT / f"{name}.png")
 
 
