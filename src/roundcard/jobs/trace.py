@@ -334,6 +334,9 @@ class _Tracing:
         """Where a value ended."""
         if value.field.startswith("("):
             return value.field.strip("()")
+        if value.field == "uid" and life.outbox:
+            own = value.value == life.uid
+            return "in the outbox, as uid" if own else "the identity of a record that was merged"
         now = next((step.after for step in reversed(value.steps) if step.after), value.value)
         texts = {folded(now), folded(value.value)}
         kin = value.field.partition("/")[0]
@@ -348,13 +351,18 @@ class _Tracing:
         for row in (*life.waits, *life.left):
             if f"'{now}'" in row or f"'{value.value}'" in row:
                 return row.partition(": ")[2] or row
+        alone = sum(each.field == value.field for each in origin.values) == 1
+        for listed in self._rows("left-behind.csv") if alone else ():
+            place = (listed.get("source", ""), listed.get("record", ""), listed["field"])
+            if place == (origin.source, str(origin.record), value.field):
+                return listed["reason"]
         if any(step.doubt and not step.after for step in value.steps):
             return "dropped by a rule"
         if life.outbox:
             others = [each for each in life.records if each is not origin]
             if any(folded(other.value) in texts for each in others for other in each.values):
                 return "said by another record of theirs"
-            return "in the outbox, in another form"
+            return f"in the outbox, {f'spelled {life.name}' if named else 'in another form'}"
         return life.became
 
     def _state(self, life: Life) -> None:
