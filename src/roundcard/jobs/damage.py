@@ -50,10 +50,10 @@ def damage_in(
             continue
         there[owner] += 1
         name = names[owner]
-        told = state.member(name, people.replaced.get(at, (name, found.identities[at]))[1])
+        identity = people.replaced.get(at, (name, found.identities[at]))[1]
+        told = state.member(name, identity)
         if told is not None and told[1] != found.digests[at]:
             kept = state.person(uid, reason)
-            identity = people.replaced.get(at, (name, found.identities[at]))[1]
             member = next((m for m in kept.members if (m.source, m.identity) == (name, identity)),
                           None) if kept is not None else None  # fmt: skip
             if member is None:

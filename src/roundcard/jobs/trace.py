@@ -133,6 +133,9 @@ class _Tracing:
         self.books: dict[str, Source] = {}
         self.layouts: dict[str, list[Layout]] = {}
         self.records: dict[tuple[str, int], Record] = {}
+        self.places: set[tuple[str, str]] = set()
+        """The records of those who are told of, as lists name them."""
+        self.lists: dict[str, list[dict[str, str]]] = {}
 
     def run(self) -> Trace:
         """Find them, and tell."""
@@ -155,6 +158,9 @@ class _Tracing:
         told += [line for line in lines if line not in told]
         self.found.more = max(len(told) + len(alone) - MOST, 0)
         self._read([place for line in told[:MOST] for place in line["records"]])
+        self.places = {(source, str(number)) for line in told[:MOST]
+                       for source, number in line["records"]}  # fmt: skip
+        self.places |= {(each.source, str(each.record)) for each in alone[:MOST]}
         outbox = self._outbox({line["uid"] for line in told[:MOST]})
         for line in told[:MOST]:
             self.found.lives.append(self._life(line, outbox))
@@ -209,13 +215,23 @@ class _Tracing:
                 if identity(made["uid"]) in uids or not places.isdisjoint(made["records"]):
                     yield made
 
-    def _rows(self, name: str) -> list[dict[str, str]]:
+    def _rows(self, name: str) -> Iterator[dict[str, str]]:
         path = self.folder / name
         if not path.is_file():
-            return []
+            return
         with path.open(newline="", encoding="utf-8-sig") as stream:
-            return [{key: unguarded(value or "") for key, value in row.items() if key}
-                    for row in csv.DictReader(stream)]  # fmt: skip
+            for row in csv.DictReader(stream):
+                yield {key: unguarded(value or "") for key, value in row.items() if key}
+
+    def _theirs(self, name: str) -> list[dict[str, str]]:
+        """The rows of a list that speak of records of those who are told of, or of no record; read
+        once."""
+        if name not in self.lists:
+            self.lists[name] = [
+                row for row in self._rows(name)
+                if "record" not in row or (row.get("source", ""), row["record"]) in self.places
+            ]  # fmt: skip
+        return self.lists[name]
 
     def _outbox(self, uids: Collection[str] | None) -> dict[str, tuple[str, Contact]]:
         """Whom of some people the run wrote, by UID, with where they stand; without `uids` those of
@@ -297,7 +313,7 @@ class _Tracing:
         places = {(each.source, each.record) for each in life.records}
         if len(places) < 2:
             return
-        for row in self._rows(SHEET):
+        for row in self._theirs(SHEET):
             number = int(row["record"]) if row.get("record", "").isdecimal() else 0
             if (row.get("source", ""), number) in places and row.get("reasons"):
                 word = "asked about" if row.get("verdict") == "ask" else "the same"
@@ -312,15 +328,15 @@ class _Tracing:
         """What waits for an answer, stays as the destination has it, had no room."""
         for name, into in (("held-back.csv", life.waits), ("kept-there.csv", life.stays),
                            ("not-sent.csv", life.waits)):  # fmt: skip
-            into += [_said(row) for row in self._rows(name) if row.get("uid") == life.uid]
+            into += [_said(row) for row in self._theirs(name) if row.get("uid") == life.uid]
         places = {(each.source, str(each.record)) for each in life.records}
         life.left += [f"{row['field']} '{row['value']}': {row['reason']}"
-                      for row in self._rows("left-behind.csv")
+                      for row in self._theirs("left-behind.csv")
                       if (row.get("source", ""), row.get("record", "")) in places]  # fmt: skip
 
     def _changes(self, origin: Origin) -> None:
         """What the rules made of each value, in order."""
-        for row in self._rows("changes.csv"):
+        for row in self._theirs("changes.csv"):
             if (row["source"], row["record"]) != (origin.source, str(origin.record)):
                 continue
             step = Step(row["rule"], row["before"], row["after"], row["doubt"])
@@ -352,7 +368,7 @@ class _Tracing:
             if f"'{now}'" in row or f"'{value.value}'" in row:
                 return row.partition(": ")[2] or row
         alone = sum(each.field == value.field for each in origin.values) == 1
-        for listed in self._rows("left-behind.csv") if alone else ():
+        for listed in self._theirs("left-behind.csv") if alone else ():
             place = (listed.get("source", ""), listed.get("record", ""), listed["field"])
             if place == (origin.source, str(origin.record), value.field):
                 return listed["reason"]
