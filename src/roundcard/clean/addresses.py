@@ -26,6 +26,7 @@ _UNIT = re.compile(
     r"(?:unit|flat|suite|apt\.?|apartment|level|floor|room|shop|lot|top|wohnung|whg\.?)\s*\S{1,5}",
     re.IGNORECASE,
 )
+_TOWN = ADR_PARTS.index("locality")
 _LONGEST_PLACE = 60
 
 
@@ -124,6 +125,10 @@ def addresses_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
         yield Reshaped(at, (made,) if in_street else (prop, made), path, text, found.shown())
 
 
+def _has_town(value: Value) -> bool:
+    return len(value) > _TOWN and not isinstance(value, str) and bool(value[_TOWN])
+
+
 def _street_alone(value: Value) -> str:
     """The street where nothing else of an address is there; else nothing."""
     parts = (value,) if isinstance(value, str) else value
@@ -153,9 +158,10 @@ def _may_be_apart(
     for at_head, none, column in zip(heads, riding, columns, strict=True):
         if none or at_head.name not in ("adr", "label"):
             continue
+        alone = [at for at, value in enumerate(column) if not _has_town(value)]
         known = {value: at_head.name == "label" or bool(_BETWEEN.search(_street_alone(value)))
-                 for value in set(column)}  # fmt: skip
-        yield from (at for at, value in enumerate(column) if known[value])
+                 for value in {column[at] for at in alone}}  # fmt: skip
+        yield from (at for at in alone if known[column[at]])
 
 
 def _has_address(heads: Sequence[Head]) -> bool:

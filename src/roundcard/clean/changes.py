@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from tempfile import SpooledTemporaryFile
 
@@ -28,21 +28,39 @@ class Changes:
     def __init__(self, sources: Sequence[str], listed: AtomicFile | Stream | None = None):
         """`listed` is the file of CSV into which they go. Raises `TargetError`."""
         self.sources = sources
-        self.counts: Counter[str] = Counter()
-        self.doubts: Counter[str] = Counter()
-        self.unsure: Counter[str] = Counter()
-        """Changes that were made and are not sure."""
+        self._met: Counter[tuple[str, bool, bool]] = Counter()
+        """How often a rule changed something, or not, and doubted it, or not."""
         self.samples: dict[str, list[Change]] = {}
         self._file = listed
         self._writer = CsvWriter(Dialect())
         self._sure = SpooledTemporaryFile(_IN_MEMORY)  # noqa: SIM115  # it lives as long as this
         self.begin()
 
+    @property
+    def counts(self) -> Counter[str]:
+        """Changes that were made, by rule."""
+        return self._of(lambda changed, _: changed)
+
+    @property
+    def doubts(self) -> Counter[str]:
+        """What was doubted and left, by rule."""
+        return self._of(lambda changed, _: not changed)
+
+    @property
+    def unsure(self) -> Counter[str]:
+        """Changes that were made and are not sure, by rule."""
+        return self._of(lambda changed, doubted: changed and doubted)
+
+    def _of(self, wanted: Callable[[bool, bool], bool]) -> Counter[str]:
+        found: Counter[str] = Counter()
+        for (rule, changed, doubted), count in self._met.items():
+            if wanted(changed, doubted):
+                found[rule] += count
+        return found
+
     def begin(self) -> None:
         """Forget what was told: the work begins again."""
-        self.counts.clear()
-        self.doubts.clear()
-        self.unsure.clear()
+        self._met.clear()
         self.samples.clear()
         if self._file is not None:
             self._file.restart()
@@ -65,10 +83,11 @@ class Changes:
     def tell(self, change: Change) -> None:
         """One change or doubt."""
         changed = change.after != change.before
-        (self.counts if changed else self.doubts)[change.rule] += 1
-        self.unsure[change.rule] += changed and bool(change.doubt)
-        kept = self.samples.setdefault(change.rule, [])
-        if len(kept) < _SAMPLES and all(each.before != change.before for each in kept):
+        self._met[change.rule, changed, bool(change.doubt)] += 1
+        kept = self.samples.get(change.rule)
+        if kept is None:
+            self.samples[change.rule] = [change]
+        elif len(kept) < _SAMPLES and all(each.before != change.before for each in kept):
             kept.append(change)
         if self._file is not None:
             source = self.sources[change.source] if change.source < len(self.sources) else ""

@@ -13,6 +13,10 @@ _NAMED = re.compile(r"[^<>@]*<\s*([^<>\s]+@[^<>\s]+)\s*>[.;,]?")
 _ADDRESS = re.compile(
     r"[^\s@<>()\[\],;:\"\\]{1,64}@(?:[^\W_](?:[\w-]{0,61}[^\W_])?\.)+[^\W\d_]{2,63}"
 )
+_PLAIN = re.compile(
+    r"[a-z0-9_-]+(?:\.[a-z0-9_-]+){0,8}@(?:[a-z0-9]+(?:-[a-z0-9]+)*\.){1,8}[a-z]{2,20}"
+)
+"""An address of the usual letters, of which there is nothing to be said but of its end."""
 _BRACKETED = re.compile(r"[^\[\](){}@]*[\[({]\s*([^\[\](){}\s]+@[^\[\](){}\s]+)\s*[\])}]")
 _LABEL = re.compile(
     r"^(?:e-?mail|mail|e|courriel|correo|e-?post)(?:\s*[:=]\s*|\s+[-–]\s+)", re.IGNORECASE
@@ -46,6 +50,8 @@ def email_form(text: str, _: Around) -> Verdict:
 
 def email_check(text: str, _: Around) -> Verdict:
     """What is no address, or has a slip in its end, is reported and left as it is."""
+    if _PLAIN.fullmatch(text) and text.rpartition(".")[2] not in _SLIPS:
+        return LEFT
     made = text.strip()
     if not _ADDRESS.fullmatch(made) or ".." in made:
         return Verdict(doubt="not an e-mail address")

@@ -54,6 +54,12 @@ Refused = tuple[int, str, str, str]
 """A change that is not made: record, path, the value before, and the rule."""
 
 
+@lru_cache(maxsize=1_024)
+def _finding(rule: str, doubt: str, *, changed: bool) -> str:
+    """How a doubt is told among what is worth knowing."""
+    return f"{rule}: {doubt if changed else doubt.partition(':')[0]}"
+
+
 @dataclass(frozen=True, slots=True)
 class Forms:
     """The forms that values get, as the user wishes them."""
@@ -145,7 +151,10 @@ class Clean:
         desk = self._desk(number, path, where)
         about = desk.about
         found: set[str] = set()
-        odd = () if all_ordinary(texts) else [text for text in texts if not ordinary(text)]
+        odd = [text for text in texts if not text.isascii()]
+        plain = [text for text in texts if text.isascii()] if odd else texts
+        if plain and not all_ordinary(plain):
+            odd += [text for text in plain if not ordinary(text)]
         for rule in desk.few:
             says = rule.says
             found.update([text for text in texts if says(text, about) is not LEFT])
@@ -192,8 +201,7 @@ class Clean:
         tell = self.tell
         for path, before, after, rule, doubt in said:
             if doubt:
-                kind = doubt if before != after else doubt.partition(":")[0]
-                tally.find(f"{rule}: {kind}", "record", record)
+                tally.find(_finding(rule, doubt, changed=before != after), "record", record)
             if tell is not None:
                 tell(Change(source, record, path, before, after, rule, doubt))
 

@@ -54,6 +54,9 @@ _CYRILLIC = re.compile(r"[\u0400-\u04ff\s.,'-]+")
 _BOHEMIAN = re.compile(r"[øùè][aeiouyáéíóúý]\w*ov[áa]\b|\w*ov[áa]\b.*[øùèìò]\w|[øùè]ák\b|\bJiø")
 _DRESSED = re.compile(r"&[a-zA-Z#]|=\?|=[C-F]|\\u|%[c-fC-F]")
 """How ASCII begins that stands for other letters."""
+_LONE_LETTERS = re.compile(r"[^ -~ÀÁÄ-Öá-çéêëí-ñó-öú-ÿØ-ßĀ-ž]|[^ -~]{2}")
+"""What is not found where each letter beyond ASCII is a usual one that stands alone: neither the
+octets of UTF-8 nor the vowels of another alphabet ever do."""
 _BROKEN_SPACE = re.compile("[ÃÂÐÑÎÏ]\u00a0")
 _GARBLED = re.compile("[ÃÂâÐÑÅÄ][\u0080-\u00ff€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|\ufffd")
 
@@ -143,7 +146,9 @@ def garbled(text: str, around: Around) -> Verdict:
 
 
 def _one_dress(text: str, path: str) -> Verdict:
-    return _undressed(text, path) if text.isascii() else _regarbled(text)
+    if text.isascii():
+        return _undressed(text, path)
+    return _regarbled(text) if _LONE_LETTERS.search(text) else LEFT
 
 
 @lru_cache(maxsize=16_384)

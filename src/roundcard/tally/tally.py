@@ -234,9 +234,11 @@ class Tally:
 
     def find(self, what: str, unit: str = "", number: int = 0) -> None:
         """Something worth knowing; the first few places, as ``line 12``, are kept as examples."""
-        if len(self.findings) >= MOST_TOLD and what not in self.findings:
-            what = "other things worth knowing"
-        finding = self.findings.setdefault(what, Finding())
+        finding = self.findings.get(what)
+        if finding is None:
+            if len(self.findings) >= MOST_TOLD:
+                what = "other things worth knowing"
+            finding = self.findings.setdefault(what, Finding())
         finding.count += 1
         if unit and len(finding.examples) < MOST_EXAMPLES:
             finding.examples.append((unit, number))

@@ -16,6 +16,7 @@ from roundcard.card.names import OTHERS, MadeFrom, joined_name, joined_names
 from roundcard.formats.vcard import VCardWriter
 from roundcard.formats.vcard.lines import FOLD_AT, demand_one_line, fold
 from roundcard.formats.vcard.syntax import (
+    all_printable,
     escape,
     has_controls,
     read_inner_parts,
@@ -250,9 +251,11 @@ class _Odd(Exception):  # noqa: N818  # a signal within this module
 
 def _needs_escape(joined: str, texts: Sequence[str]) -> bool:
     """Whether anything in texts must be escaped. Raises `_Odd` where something is replaced."""
-    if not joined.isprintable() and has_controls(joined):
+    if all_printable(joined):
+        return "," in joined or ";" in joined or "\\" in joined
+    if has_controls(joined):
         raise _Odd({at for at, text in enumerate(texts) if has_controls(text)})
-    return "," in joined or ";" in joined or "\\" in joined or not joined.isprintable()
+    return True
 
 
 def _text(
@@ -270,7 +273,7 @@ def _folded(
 ) -> None:
     """Lines of a prefix and text, folded where they are too long."""
     joined = joined or "".join(texts)
-    if not joined.isprintable():
+    if not all_printable(joined):
         _needs_escape(joined, texts)
         demand_one_line(joined)
     begin, room = len(prefix), FOLD_AT - len(prefix)
@@ -319,7 +322,7 @@ def _structured(head: Head, raws: Sequence[str], way: Way) -> Sequence[str]:
     joined = " ".join(raws)
     least = way.least
     _needs_escape(joined, raws)
-    if not ("," in joined or "\\" in joined) and joined.isprintable():
+    if not ("," in joined or "\\" in joined) and all_printable(joined):
         return [raw and raw + ";" * (least - 1 - raw.count(";")) for raw in raws]
     begin = len(way.prefix)
     ours = _STRUCTURES_OF_OURS.get(head.decode) if "\\;" not in joined else None

@@ -74,7 +74,11 @@ class _Through:
     def events(self) -> dict[int, Event]:
         """See `Into`; what the steps tell comes first."""
         every: dict[int, list[Event]] = {}
-        for told in (*[step.events() for step in self._steps], self._into.events()):
+        sources = [step.events() for step in self._steps]
+        sources = [told for told in (*sources, self._into.events()) if told]
+        if len(sources) == 1:
+            return sources[0]
+        for told in sources:
             for at, event in told.items():
                 every.setdefault(at, []).append(event)
         return {at: _one_after_another(events) for at, events in every.items()}

@@ -9,13 +9,14 @@ from typing import Annotated
 import typer
 
 from roundcard.cli import options, plain
+from roundcard.cli.catalog import SUMMARIES
 from roundcard.cli.render.text import styled, table
 
 app = typer.Typer(
     cls=plain.Group,
     no_args_is_help=True,
     rich_markup_mode="rich",
-    help="Destinations say what a contact service takes: formats, limits, needs, allowed words.",
+    help=SUMMARIES["destination"],
 )
 
 _DESTINATION = Annotated[

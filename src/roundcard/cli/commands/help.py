@@ -33,5 +33,6 @@ def help(  # noqa: A001
         if name not in commands:
             guess = did_you_mean(name, list(commands)) or "; 'roundcard help' lists them"
             raise UsageError(f"'{name}' is no command of {at.command_path}{guess}")
-        at = type(at)(commands[name], info_name=name, parent=at)
+        _, found, _ = at.command.resolve_command(at, [name])  # type: ignore[attr-defined]
+        at = type(at)(found, info_name=name, parent=at)
     sys.stdout.write(f"{at.get_help()}\n")

@@ -9,14 +9,14 @@ from typing import Annotated
 import typer
 
 from roundcard.cli import options, plain
+from roundcard.cli.catalog import SUMMARIES
 from roundcard.cli.render.text import count
 
 app = typer.Typer(
     cls=plain.Group,
     no_args_is_help=True,
     rich_markup_mode="rich",
-    help="A job is the whole way in one file: sources, cleaning, merging, destination, and what "
-    "happens when it runs again.",
+    help=SUMMARIES["job"],
 )
 
 

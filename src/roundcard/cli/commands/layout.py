@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from roundcard.cli import options, plain
+from roundcard.cli.catalog import SUMMARIES
 from roundcard.cli.render.text import count, styled, table
 from roundcard.errors import SourceError
 
@@ -20,7 +21,7 @@ app = typer.Typer(
     cls=plain.Group,
     no_args_is_help=True,
     rich_markup_mode="rich",
-    help="Layouts say what the columns of a table mean, for reading it and for writing it.",
+    help=SUMMARIES["layout"],
 )
 
 _LAYOUT = Annotated[

@@ -9,6 +9,7 @@ from typing import Annotated, Any
 import typer
 
 from roundcard.cli import options, plain
+from roundcard.cli.catalog import SUMMARIES
 
 
 class _OrList(plain.Group):
@@ -25,7 +26,7 @@ app = typer.Typer(
     cls=_OrList,
     no_args_is_help=True,
     rich_markup_mode="rich",
-    help="The runs of a job: 'roundcard runs JOB' lists them with where each stands.",
+    help=SUMMARIES["runs"],
 )
 
 _RUN = Annotated[

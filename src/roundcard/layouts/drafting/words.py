@@ -20,6 +20,7 @@ _SIGNS = {
 _CAMEL = re.compile(r"(?<=[a-zà-öø-ÿа-яёα-ω])(?=[A-ZÀ-ÖØ-ÞА-ЯЁΑ-Ω])"
                     r"|(?<=[A-ZÀ-ÖØ-Þ])(?=[A-ZÀ-ÖØ-Þ][a-zà-öø-ÿ])"
                     r"|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])")  # fmt: skip
+_PLAIN_WORDS = re.compile(r"[a-z0-9]+")
 _UNSPACED = re.compile(r"[\u0e00-\u0eff\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff]")
 
 
@@ -36,7 +37,10 @@ def tokens(heading: str, *, camel: bool = True) -> list[str]:
 
     ``emailAddress_2`` is ``email``, ``address`` and ``2``.
     """
-    if not heading.isascii():
+    if heading.isascii():
+        if not camel and not ("#" in heading or "@" in heading):
+            return _PLAIN_WORDS.findall(heading.lower())
+    else:
         heading = unicodedata.normalize("NFKC", _NUMERO.sub(" nr ", heading))
     for sign, word in _SIGNS.items():
         if sign in heading:
