@@ -30,7 +30,7 @@ Run = Callable[..., Done]
 
 
 def _environment(folder: Path) -> dict[str, str]:
-    return {"ROUNDCARD_HOME": str(folder / "home"), "COLUMNS": "100"}
+    return {"ROUNDCARD_HOME": str(folder / "home"), "COLUMNS": ""}
 
 
 @pytest.fixture
@@ -71,7 +71,7 @@ def at_terminal(folder: Path, keys: list[bytes], *args: str) -> str:
     command = shutil.which("roundcard", path=str(Path(sys.executable).parent))
     assert command
     master, slave = pty.openpty()
-    env = os.environ | {"ROUNDCARD_HOME": str(folder / "home"), "TERM": "xterm", "COLUMNS": "100",
+    env = os.environ | {"ROUNDCARD_HOME": str(folder / "home"), "TERM": "xterm", "COLUMNS": "",
                         "LINES": "30"}  # fmt: skip
     process = subprocess.Popen(
         [command, *args], cwd=folder, stdin=slave, stdout=slave, stderr=slave, env=env,

@@ -36,6 +36,8 @@ class CleanPlan:
     """No birthday is after it; 0 where it is not known."""
     sure_only: bool = False
     """Whether changes that are not sure are only reported."""
+    usual: Wishes = Wishes()
+    """What holds where none of these nor a layout say anything."""
 
 
 @dataclass(frozen=True, slots=True, repr=False)
@@ -56,7 +58,7 @@ def clean_books(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
     Raises what `convert` raises, and `PlanError` for a rules file or a list of changes.
     """
     plan = wanted.plan
-    demand(wanted.wishes)
+    demand(wanted.wishes.over(wanted.usual))
     wishes = wanted.wishes
     if wanted.rules_file is not None:
         wishes = wishes.over(wishes_in(wanted.rules_file))
@@ -70,7 +72,7 @@ def clean_books(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
         with closing(Changes([each.name for each in sources], listed)) as told:
             step = cleaning(plan, wishes, this_year=wanted.this_year, tell=told.tell,
                             keeps_layout=wanted.keeps_layout, sure_only=wanted.sure_only,
-                            refused=refused)  # fmt: skip
+                            refused=refused, usual=wanted.usual)  # fmt: skip
             whole = replace(plan, steps=[step, *plan.steps], on_pass=told.begin)
             written = convert_into(files, whole, watch)
             told.end()
@@ -78,12 +80,18 @@ def clean_books(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
     return CleanReport(written.report, told)
 
 
-def cleaned(plan: Plan, wishes: Wishes, rules_file: Path | None, this_year: int) -> Cleans:
+def cleaned(
+    plan: Plan,
+    wishes: Wishes,
+    rules_file: Path | None,
+    this_year: int,
+    usual: Wishes = Wishes(),  # noqa: B008  (it cannot be changed)
+) -> Cleans:
     """What tells, contact by contact, what cleaning would make of a source."""
     demand(wishes)
     if rules_file is not None:
         wishes = wishes.over(wishes_in(rules_file))
-    step = cleaning(plan, wishes, this_year=this_year)
+    step = cleaning(plan, wishes, this_year=this_year, usual=usual)
     told = step.gather()
 
     def cleans(contact: Contact) -> list[Cleaned]:

@@ -24,6 +24,8 @@ class PreviewPlan:
     region: str = ""
     rules_file: Path | None = None
     this_year: int = 0
+    usual: Wishes = Wishes()
+    """What holds in cleaning where nothing else is said."""
 
 
 def preview_records(wanted: PreviewPlan) -> Records:
@@ -35,5 +37,5 @@ def preview_records(wanted: PreviewPlan) -> Records:
     cleans = None
     if wanted.clean:
         wishes = Wishes(region=wanted.region)
-        cleans = cleaned(plan, wishes, wanted.rules_file, wanted.this_year)
+        cleans = cleaned(plan, wishes, wanted.rules_file, wanted.this_year, wanted.usual)
     return Records(opened[0], plan.layouts, plan.kept, cleans)

@@ -102,13 +102,14 @@ def cleaning(
     sure_only: bool = False,
     tell: Tell | None = None,
     refused: frozenset[Refused] = frozenset(),
+    usual: Wishes = Wishes(),  # noqa: B008  (it cannot be changed)
 ) -> CleanEach:
     """The step that cleans what a plan reads.
 
-    `wishes` beat those of the layouts. With `keeps_layout`, rules that make more values than
-    there were are left off unless they are named, or the layout has columns for them; with
-    `sure_only` a change that is not sure is only reported. What a book tells only as a whole takes
-    a pass over it. Raises `UsageError`, `PlanError` and `SourceError`.
+    `wishes` beat those of the layouts, and these the `usual` ones. With `keeps_layout`, rules that
+    make more values than there were are left off unless they are named, or the layout has columns
+    for them; with `sure_only` a change that is not sure is only reported. What a book tells only
+    as a whole takes a pass over it. Raises `UsageError`, `PlanError` and `SourceError`.
     """
     steps = []
     demand(wishes)
@@ -118,6 +119,7 @@ def cleaning(
         if layout is not None and layout.clean:
             wanted = wishes.over(wishes_of(layout.clean, f"{layout.where}, [clean]"))
             demand(wanted)
+        wanted = wanted.over(usual)
         kept = layout if keeps_layout else None
         room = partial(_has_room, kept) if keeps_layout else _anything
         rules = chosen(wanted.rules, wanted.without, wanted.own, room)

@@ -64,6 +64,7 @@ IN_ORDER: dict[str, dict[str, str]] = {
     "This tool": {
         "demo": "Lay out the address books of the Withy Canal Trust and run the whole example on "
         "them.",
+        "settings": "Show the settings, each with where it comes from, or change them.",
         "help": "Show the help page of a command, or of the whole program.",
     },
 }

@@ -14,7 +14,7 @@ import typer
 from roundcard import __version__
 from roundcard.cli.catalog import Catalog
 from roundcard.cli.interrupted import Interrupted
-from roundcard.cli.render.text import Screen, error_line
+from roundcard.cli.render.text import Screen, error_line, write_data
 from roundcard.errors import RoundCardError, TargetError, UsageError
 
 INTERRUPTED = 130
@@ -63,13 +63,13 @@ def main() -> NoReturn:
     try:
         code = app(standalone_mode=False)
     except RoundCardError as error:
-        sys.stderr.write(error_line(str(error)))
+        _say(error_line(str(error)))
         code = error.exit_code
     except _COMMAND_LINE_ERROR as error:
-        sys.stderr.write(_command_line(error))
+        _say(_command_line(error))
         code = UsageError.exit_code
     except (typer.Abort, Interrupted):
-        sys.stderr.write(error_line("interrupted; nothing was written"))
+        _say(error_line("interrupted; nothing was written"))
         code = INTERRUPTED
     except BrokenPipeError:
         # nobody reads on; keep the interpreter from complaining at the end
@@ -77,9 +77,17 @@ def main() -> NoReturn:
         code = TargetError.exit_code
     except OSError as error:  # what the system refuses where nothing of ours expected it
         where = f"{error.filename}: " if error.filename else ""
-        sys.stderr.write(error_line(f"{where}{error.strerror or error}"))
+        _say(error_line(f"{where}{error.strerror or error}"))
         code = TargetError.exit_code
     sys.exit(code if isinstance(code, int) else 0)
+
+
+def _say(error: str) -> None:
+    """Write an error: one line, but at a terminal, where it is parted between words."""
+    if sys.stderr.isatty():
+        sys.stderr.write(error)
+    else:
+        write_data(error, sys.stderr)
 
 
 def _command_line(error: Any) -> str:

@@ -85,6 +85,7 @@ Decisions = Annotated[
     ),
 ]
 Force = Annotated[bool, typer.Option("--force", help="Replace existing files.")]
+Json = Annotated[bool, typer.Option("--json", help="Report for machines.")]
 Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="No report, no progress.")]
 
 
@@ -200,7 +201,7 @@ class WriteBlock:
 class ReportBlock:
     """How a command reports: had by every command that reports."""
 
-    json: Annotated[bool, typer.Option("--json", help="Report for machines.")] = False
+    json: Json = False
     quiet: Quiet = False
     verbose: Annotated[bool, typer.Option("--verbose", "-v", help="All of the report.")] = False
 

@@ -11,10 +11,11 @@ from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan
 from roundcard.books.source import STANDARD, sources_of
 from roundcard.card.paths import parse_list
+from roundcard.cli import settings
 from roundcard.cli.options import ReportBlock
 from roundcard.cli.planning import today
 from roundcard.cli.render import report
-from roundcard.cli.render.text import json_text
+from roundcard.cli.render.text import write_json
 from roundcard.errors import ConditionError, PathError, PlanError, UsageError
 from roundcard.tally import Why
 
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
 
 DATE = "{date}"
 """Stands for today in a fixed value."""
+OWNER = "{owner}"
+"""Stands for the owner of whom the settings speak."""
 
 
 def conditions(texts: Sequence[str] | None, option: str, sources: Sequence[str]) -> list[Condition]:
@@ -65,12 +68,18 @@ def only_fields(paths: str) -> list[Step]:
 
 
 def fixed_values(assignments: Sequence[str] | None) -> list[Step]:
-    """The steps of ``--set``; ``{date}`` in a value is today. Raises `UsageError`."""
+    """The steps of ``--set``; ``{date}`` in a value is today, ``{owner}`` what the settings say.
+    Raises `UsageError`."""
     if not assignments:
         return []
     from roundcard.pick.fields import SetValue
 
     day = today().isoformat()
+    if any(OWNER in each for each in assignments):
+        owner = settings.current()["owner"]
+        if not owner:
+            raise UsageError(f"--set: {OWNER} is not known; roundcard settings 'owner=A. Name'")
+        assignments = [each.replace(OWNER, owner) for each in assignments]
     try:
         return [SetValue.parse(each.replace(DATE, day)) for each in assignments]
     except PathError as error:
@@ -96,8 +105,7 @@ def tell(
     """Say what was done; the exit code. `more` goes into the report for machines."""
     if wanted.json:
         whole = report.for_machines(done) | dict(more or {})
-        text = json_text(whole)
-        (sys.stderr if plan.target == STANDARD and not plan.dry_run else sys.stdout).write(text)
+        write_json(whole, sys.stderr if plan.target == STANDARD and not plan.dry_run else None)
     elif not wanted.quiet:
         sys.stderr.write(report.for_people(done, wanted.verbose))
     tally = done.tally

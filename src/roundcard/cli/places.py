@@ -5,8 +5,10 @@ from __future__ import annotations
 import os
 from importlib import resources
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from roundcard.layouts.model import Layout
+if TYPE_CHECKING:
+    from roundcard.layouts.model import Layout
 
 
 def layout_places() -> list[Path]:
@@ -26,6 +28,7 @@ def destination_places() -> list[Path]:
 def own_layouts() -> list[Layout]:
     """The layouts that the user keeps; files that are wrong are passed over."""
     from roundcard.layouts import library
+    from roundcard.layouts.model import Layout
 
     found = [layout for _, layout in library.kept([home() / "layouts"])]
     return [layout for layout in found if isinstance(layout, Layout)]

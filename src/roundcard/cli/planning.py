@@ -11,6 +11,7 @@ from roundcard.books import options as books
 from roundcard.books.pipeline import Step
 from roundcard.books.plan import Plan
 from roundcard.books.source import HowToRead
+from roundcard.cli import settings
 from roundcard.cli.options import ReadBlock, TableBlock, WriteBlock
 from roundcard.cli.places import destination_places, layout_places, own_layouts
 from roundcard.cli.render.reasons import sentence
@@ -19,6 +20,7 @@ from roundcard.formats.csv import named_separators
 from roundcard.layouts import library
 
 if TYPE_CHECKING:
+    from roundcard.clean.user_rules import Wishes
     from roundcard.destinations.model import Destination
 
 
@@ -44,7 +46,7 @@ def plan_of(
         if read.from_destination:
             read_from(plan, destination(read.from_destination))
         if write.destination:
-            fit_to(plan, destination(write.destination), region)
+            fit_to(plan, destination(write.destination), settings.region(region))
     return plan
 
 
@@ -63,7 +65,7 @@ def reading(read: ReadBlock, write: WriteBlock | None = None) -> books.ReadOptio
         kept=own_layouts(),
         how=how_to_read(read),
         strict=write is not None and write.strict,
-        processes=write.processes if write is not None else 0,
+        processes=(write.processes if write is not None else 0) or settings.current().processes,
         stdin=sys.stdin.buffer,
     )
 
@@ -99,6 +101,14 @@ def sources_and_target(files: Sequence[str] | None, command: str) -> tuple[list[
                          f"{command} SOURCE... TARGET")  # fmt: skip
     *sources, target = files or ()
     return sources, target
+
+
+def usual_wishes() -> Wishes:
+    """What the user's settings say of cleaning."""
+    from roundcard.clean.user_rules import Wishes
+
+    said = settings.current()
+    return Wishes(region=said["region"], phone=said["phone"], names=said["names"])
 
 
 def today() -> datetime.date:

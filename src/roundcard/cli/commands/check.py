@@ -63,17 +63,19 @@ def check(
     person in two files. The forecast says how many will be taken. Exit code 1 with findings.
     """
     from roundcard.app.check import CheckPlan, check_files
-    from roundcard.cli import planning
+    from roundcard.cli import planning, settings
     from roundcard.cli.render import check as render
     from roundcard.cli.render import progress
+    from roundcard.cli.render.text import write_json
 
     to = planning.destination(destination)
+    region = settings.region(region)
     wanted = CheckPlan(files, to, planning.reading(read), there, findings, region, existing,
                        force)  # fmt: skip
     with progress.shown(report.quiet) as watch:
         done = check_files(wanted, render.row_in_words, watch)
     if report.json:
-        sys.stdout.write(render.for_machines(done))
+        write_json(render.for_machines(done))
     elif not report.quiet:
         sys.stdout.write(render.for_people(done, files, destination, verbose=report.verbose))
         if findings is not None:

@@ -100,7 +100,8 @@ def clean(
     wishes = Wishes(tuple(rule or ()), tuple(no_rule or ()), region, phone, countries, names)
     keeps = plan.to_layout is None and plan.keep_layout()
     wanted = CleanPlan(plan, wishes, rules_file, changes, decisions, keeps_layout=keeps,
-                       this_year=planning.today().year, sure_only=sure_only)  # fmt: skip
+                       usual=planning.usual_wishes(), this_year=planning.today().year,
+                       sure_only=sure_only)  # fmt: skip
     return run_and_tell(wanted, report)
 
 

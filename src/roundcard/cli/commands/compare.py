@@ -68,17 +68,19 @@ def compare(
     sure. The order of records and of values does not matter. Exit code 1 with differences.
     """
     from roundcard.app.compare import ComparePlan, compare_books
-    from roundcard.cli import planning
+    from roundcard.cli import planning, settings
     from roundcard.cli.render import compare as render
     from roundcard.cli.render import progress
+    from roundcard.cli.render.text import write_json
 
     to = planning.destination(as_) if as_ else None
+    region = settings.region(region)
     wanted = ComparePlan(old, new, planning.reading(read), to, region, decisions, sheet, new_,
                          changed, gone, force)  # fmt: skip
     with progress.shown(report.quiet) as watch:
         done = compare_books(wanted, watch)
     if report.json:
-        sys.stdout.write(render.for_machines(done))
+        write_json(render.for_machines(done))
     elif not report.quiet:
         sys.stdout.write(render.for_people(done, verbose=report.verbose))
         sys.stderr.writelines(f"written: {path}\n" for path in done.files)

@@ -103,7 +103,8 @@ def convert(
         from roundcard.cli.commands.clean import run_and_tell
 
         wishes = Wishes(region=region)
-        wanted = CleanPlan(plan, wishes, rules_file, changes, this_year=planning.today().year)
+        wanted = CleanPlan(plan, wishes, rules_file, changes, usual=planning.usual_wishes(),
+                           this_year=planning.today().year)  # fmt: skip
         return run_and_tell(wanted, report)
     if (region and not write.destination) or rules_file or changes:
         raise UsageError("--region, --rules-file and --changes are for cleaning; add --clean")

@@ -59,7 +59,7 @@ def draft(
     read for good, and nothing written but the job file: 'roundcard run FILE --dry-run' shows the
     plan.
     """
-    from roundcard.cli import planning
+    from roundcard.cli import planning, settings
     from roundcard.cli.places import layout_places
     from roundcard.cli.render import progress
     from roundcard.jobs.draft import DraftJob, draft_job
@@ -70,6 +70,7 @@ def draft(
     own = output.parent / "layouts"
     layouts = [(found.name, found) for _, found in library.kept([own, *layout_places()])
                if isinstance(found, Layout)]  # fmt: skip
+    region = settings.region(region)
     wanted = DraftJob(sources, to, destination, output, name, layouts, region, force)
     with progress.shown(quiet) as watch:
         made = draft_job(wanted, watch)

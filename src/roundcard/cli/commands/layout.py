@@ -11,7 +11,7 @@ import typer
 
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
-from roundcard.cli.render.text import count, styled, table
+from roundcard.cli.render.text import count, styled, table, write_data
 from roundcard.errors import SourceError
 
 if TYPE_CHECKING:
@@ -85,7 +85,7 @@ def draft(
     with progress.shown(quiet) as watch:
         made = draft_layout(wanted, watch)
     if path is None:
-        sys.stdout.write(made.text)
+        write_data(made.text, sys.stdout)
     if not quiet:
         sys.stderr.write(render.draft_told(made.draft, output, bare=bare))
 

@@ -68,10 +68,11 @@ def match(
     decided before holds, as long as its grounds stand.
     """
     from roundcard.app.match import MatchPlan, match_people
-    from roundcard.cli import planning
+    from roundcard.cli import planning, settings
     from roundcard.cli.render import match as render
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
 
+    region = settings.region(region)
     wanted = MatchPlan(planning.plan_of(sources, "", read), sure, ask, region, groups, figure,
                        page, 0 if report.quiet else None if report.json else show, decisions, force,
                        planning.today().isoformat())  # fmt: skip
@@ -82,7 +83,7 @@ def match(
         sys.stdout.write(render.explained(found.matches, one, other, shown, explain))
     elif report.json:
         told = render.for_machines(found.matches, found.people, found.names, found.known.resolved)
-        sys.stdout.write(json_text(told))
+        write_json(told)
     elif not report.quiet:
         sys.stdout.write(render.for_people(found))
     return 0

@@ -99,7 +99,7 @@ def merge(
     The merge record holds every original, so that 'roundcard unmerge' can take each merge back.
     """
     from roundcard.app.merge import MergePlan, merge_people
-    from roundcard.cli import picking, planning
+    from roundcard.cli import picking, planning, settings
     from roundcard.cli.render import merge as render
     from roundcard.cli.render import progress
     from roundcard.merge.planning import existing_in
@@ -119,7 +119,7 @@ def merge(
         plan.keep_layout()
     names = [source.name for source in plan.open()]
     rules = Policy(preferences_in(prefer or [], names), updates_in(update or []),
-                   losers_in(losers), region)  # fmt: skip
+                   losers_in(losers), settings.region(region))  # fmt: skip
     wanted = MergePlan(
         plan, rules, bool(into), existing_in(existing), decided_in, decided_only, sure, ask,
         record, decisions, planning.today().isoformat(),

@@ -63,7 +63,9 @@ def preview(
     if not clean and (region or rules_file):
         raise UsageError("--region and --rules-file are for cleaning; add --clean")
     plan = planning.plan_of([source], "", read)
-    records = preview_records(PreviewPlan(plan, clean, region, rules_file, planning.today().year))
+    wanted = PreviewPlan(plan, clean, region, rules_file, planning.today().year,
+                         planning.usual_wishes())  # fmt: skip
+    records = preview_records(wanted)
     name = records.source.name
     asked = bool(record or find or finding)
     if not asked and sys.stdin.isatty() and sys.stdout.isatty():

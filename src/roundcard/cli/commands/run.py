@@ -93,7 +93,7 @@ def run(
     from roundcard.cli import jobs
     from roundcard.cli.render import progress
     from roundcard.cli.render import run as render
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
     from roundcard.jobs.plan import trusted_of
     from roundcard.jobs.run import run_job
 
@@ -109,7 +109,7 @@ def run(
     with progress.shown(report.quiet) as watch:
         done = run_job(wanted, asks, render.whole_plan, watch)
     if report.json:
-        sys.stdout.write(json_text(render.for_machines(done)))
+        write_json(render.for_machines(done))
     elif report.people:
         sys.stderr.write(render.ended(done, verbose=report.verbose))
     return 1 if done.asks or done.ended == "declined" else 0
@@ -119,7 +119,7 @@ def _each(wanted: RunPlan, pattern: str, asks: Terminal, report: options.ReportB
     """Run a job for each of some files, and sum up."""
     from roundcard.cli.render import progress
     from roundcard.cli.render import run as render
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
     from roundcard.jobs.each import run_each
 
     asks.quiet = True
@@ -130,7 +130,7 @@ def _each(wanted: RunPlan, pattern: str, asks: Terminal, report: options.ReportB
             if report.people:
                 sys.stderr.write(render.member(member) + "\n")
     if report.json:
-        sys.stdout.write(json_text(render.members_for_machines(members)))
+        write_json(render.members_for_machines(members))
     elif report.people:
         sys.stderr.write(render.members(members))
     return 1 if any(member.asks for member in members) else 0

@@ -44,12 +44,12 @@ def list_(
     """List the runs of a job, with where each stands."""
     from roundcard.cli import jobs
     from roundcard.cli.render import run as render
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
     from roundcard.jobs.history import runs_of
 
     found = runs_of(jobs.load(job))
     if report.json:
-        sys.stdout.write(json_text(render.runs_for_machines(found)))
+        write_json(render.runs_for_machines(found))
     else:
         sys.stdout.write(render.runs(found))
 

@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 
 from roundcard.cli import options
-from roundcard.cli.render.text import json_text
+from roundcard.cli.render.text import write_json
 
 EXAMPLES = """[bold]Examples[/bold]
 
@@ -64,8 +64,7 @@ def survey(
     with progress.shown(report.quiet) as watch:
         found = survey_sources(plan, watch)
     if report.json:
-        text = json_text(render.for_machines(found)).rstrip("\n")
-        sys.stdout.write(text + "\n")
+        write_json(render.for_machines(found))
     else:
         sys.stdout.write(render.for_people(found, report.verbose))
     for path, what in ((unreachable, "people to ask"), (figure, "figure")):

@@ -42,13 +42,13 @@ def trace(
     from roundcard.cli import jobs
     from roundcard.cli.places import own_layouts
     from roundcard.cli.render import trace as render
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
     from roundcard.jobs.trace import trace as traced
 
     job, name = jobs.of_run(run)
     found = traced(job, name, " ".join(words), own_layouts())
     if report.json:
-        sys.stdout.write(json_text(render.for_machines(found)))
+        write_json(render.for_machines(found))
     else:
         sys.stdout.write(render.for_people(found))
     return 0 if found.lives else 1

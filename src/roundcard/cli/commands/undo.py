@@ -49,7 +49,7 @@ def undo(
     from roundcard.cli import jobs
     from roundcard.cli.render import progress
     from roundcard.cli.render import run as render
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
     from roundcard.jobs.undo import UndoPlan, undo_run
 
     job, name = jobs.of_run(run)
@@ -58,7 +58,7 @@ def undo(
     with progress.shown(report.quiet) as watch:
         done = undo_run(wanted, asks, render.whole_plan, watch)
     if report.json:
-        sys.stdout.write(json_text(render.for_machines(done)))
+        write_json(render.for_machines(done))
     elif report.people:
         sys.stderr.write(render.undone(done, name))
     return 1 if done.asks or done.ended == "declined" else 0

@@ -68,15 +68,17 @@ def unmerge(
     """
     from roundcard.app.unmerge import UnmergePlan, merges_of, unmerge_people
     from roundcard.books.source import STANDARD
-    from roundcard.cli import picking, planning
+    from roundcard.cli import picking, planning, settings
     from roundcard.cli.render import merge as render
     from roundcard.cli.render import progress
-    from roundcard.cli.render.text import json_text
+    from roundcard.cli.render.text import write_json
 
     if list_:
         found = merges_of(UnmergePlan(planning.plan_of([book], "", read), record, person, group))
-        said = json_text(render.listed_for_machines(found)) if report.json else render.listed(found)
-        sys.stdout.write(said)
+        if report.json:
+            write_json(render.listed_for_machines(found))
+        else:
+            sys.stdout.write(render.listed(found))
         return 0
     if sum(map(bool, (person, group, all_))) != 1:
         raise UsageError("say which merges to take back: use --person WORDS, --group N or --all")
@@ -87,6 +89,7 @@ def unmerge(
     plan = planning.plan_of([book], target, read, write)
     if len(plan.open()) == 1 and plan.to_layout is None:
         plan.keep_layout()
+    region = settings.region(region)
     wanted = UnmergePlan(plan, record, person, group, also or (), decisions, region,
                          planning.today().isoformat())  # fmt: skip
     with progress.shown(report.quiet) as watch:

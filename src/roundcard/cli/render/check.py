@@ -5,9 +5,10 @@ from __future__ import annotations
 import shlex
 import sys
 from collections.abc import Sequence
+from typing import Any
 
 from roundcard.cli.render.reasons import SENTENCES
-from roundcard.cli.render.text import count, cut, json_text, styled, width
+from roundcard.cli.render.text import count, cut, styled, width
 from roundcard.destinations.check import KINDS, CheckReport, Finding, Kind, Row
 from roundcard.destinations.model import Destination
 from roundcard.formats.csv import SEPARATORS
@@ -174,10 +175,10 @@ def _existing(report: CheckReport, to: Destination) -> str:
     return " or ".join(words[each] for each in chosen) or "what it does is not said"
 
 
-def for_machines(report: CheckReport) -> str:
+def for_machines(report: CheckReport) -> dict[str, Any]:
     """The report as JSON; its shape is told in docs/destinations.md."""
     told = report.forecast
-    return json_text({
+    return {
         "schema": SCHEMA,
         "destination": report.destination.name,
         "files": report.files,
@@ -201,4 +202,4 @@ def for_machines(report: CheckReport) -> str:
             "new": told.new if told.asked else None,
             "existing": told.existing or list(report.destination.on_import.existing),
         },
-    })  # fmt: skip
+    }  # fmt: skip

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Iterator, Sequence
+from typing import Any
 
 from roundcard.app.compare import CompareReport, Person
-from roundcard.cli.render.text import columns_of, count, cut, json_text, pad, styled, table, width
+from roundcard.cli.render.text import columns_of, count, cut, pad, styled, table, width
 from roundcard.compare.pairing import How
 from roundcard.compare.values import Difference
 
@@ -110,7 +111,7 @@ def _taken(report: CompareReport, most: int) -> Iterator[str]:
         yield cut(f"  {' ' * digits}  {name}, {each.path}: '{each.before}' → '{each.after}'", most)
 
 
-def for_machines(report: CompareReport) -> str:
+def for_machines(report: CompareReport) -> dict[str, Any]:
     """The report as JSON; its shape is told in docs/destinations.md."""
 
     def person(each: Person) -> dict[str, object]:
@@ -122,7 +123,7 @@ def for_machines(report: CompareReport) -> str:
             "differences": [one._asdict() for one in each.differences],
         }
 
-    return json_text({
+    return {
         "schema": SCHEMA,
         "old": {"sources": report.names[: report.olds], "people": report.old_people},
         "new": {"sources": report.names[report.olds :], "people": report.new_people},
@@ -137,7 +138,7 @@ def for_machines(report: CompareReport) -> str:
         "shown": [person(each) for each in report.shown],
         "new_named": [person(each) for each in report.new_named],
         "gone_named": [person(each) for each in report.gone_named],
-    })  # fmt: skip
+    }  # fmt: skip
 
 
 def _place(report: CompareReport, place: tuple[int, int] | None) -> dict[str, object] | None:

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import sys
-import textwrap
 from collections.abc import Iterable, Iterator
 
-from roundcard.cli.render.text import pad, styled, width
+from roundcard.cli.render.text import pad, styled, width, wrapped
 from roundcard.destinations.model import Destination, Length
 
 _LABELS = 18
@@ -18,7 +17,7 @@ def for_people(to: Destination) -> str:
     lines = [styled(to.title, "bold", sys.stdout)]
     room = max(min(width(sys.stdout), _WIDEST) - _LABELS - 2, 30)
     for label, said in _rows(to):
-        for at, line in enumerate(textwrap.wrap(said, room, break_long_words=False) or [""]):
+        for at, line in enumerate(wrapped(said, room, 0)):
             lines.append(f"  {pad(label if not at else '', _LABELS)}{line}")
     return "\n".join(lines) + "\n"
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import textwrap
 from collections.abc import Sequence
 
-from roundcard.cli.render.text import count, cut, styled, table, width
+from roundcard.cli.render.text import count, cut, styled, table, width, wrapped
 from roundcard.edit.edits import Edit, Edits
 
 _FIRST = 12
@@ -15,8 +14,7 @@ _WIDE = 44
 def written(target: str, people: int, headings: Sequence[str], *, dry_run: bool) -> str:
     """The sheet that was written."""
     said = f"{target}: {count(people, 'person', 'people')}, {count(len(headings), 'column')}: "
-    lines = textwrap.wrap(cut(said + ", ".join(headings), 3 * width()), width(),
-                          subsequent_indent="  ", break_on_hyphens=False)  # fmt: skip
+    lines = wrapped(cut(said + ", ".join(headings), 3 * width()), width(), 2)
     if dry_run:
         lines.append("nothing was written (dry run)")
     else:

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import sys
-import textwrap
 from collections.abc import Mapping, Sequence
 
-from roundcard.cli.render.text import columns_of, count, cut, pad, styled, table, width
+from roundcard.cli.render.text import columns_of, count, cut, pad, styled, table, width, wrapped
 from roundcard.formats.csv import SEPARATORS
 from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.drafting.written import Remark
@@ -75,7 +74,7 @@ def _columns(
     for row, last, look in zip(rows, lasts, looks, strict=True):
         cells_ = [pad(cut(cell, size), size, heads[at] == "sure")
                   for at, (cell, size) in enumerate(zip(row, widths, strict=True))]  # fmt: skip
-        first, *more = textwrap.wrap(last, room, break_on_hyphens=False) or [""]
+        first, *more = wrapped(last, room, 0)
         shown = [("   ".join(cells_) + "   " + first).rstrip()]
         indent = " " * (width(sys.stdout) - room)
         shown += [indent + each for each in more]

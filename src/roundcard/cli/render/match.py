@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import sys
-import textwrap
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 from roundcard.app.match import MatchReport
 from roundcard.cli.render.decisions import told
-from roundcard.cli.render.text import count, cut, pad, styled, width
+from roundcard.cli.render.text import count, cut, pad, styled, width, wrapped
 from roundcard.match.decision_store import Resolved
 from roundcard.match.matching import Matches
 from roundcard.match.sheet import SheetRow, Shown, grounds_of, nearness, rows_of
@@ -100,8 +99,7 @@ def _side_by_side(
     for row in rows:
         if row.reasons:
             place = f"{sources[features.source[row.contact]]}:{features.record[row.contact]}"
-            told = textwrap.wrap(f"  {place}: {grounds_of(row)}", width(sys.stdout),
-                                 subsequent_indent="    ", break_on_hyphens=False)  # fmt: skip
+            told = wrapped(f"  {place}: {grounds_of(row)}", width(sys.stdout), 4)
             lines += [styled(line, "dim", sys.stdout) for line in told]
     return lines
 
@@ -122,8 +120,7 @@ def explained(
     lines: list[str] = []
     for name, at in zip(names, (one, other), strict=True):
         who = f"{pad(name, _NAMED)}  {', '.join(filter(None, people[at]))}"
-        lines += textwrap.wrap(who, width(sys.stdout), subsequent_indent=" " * (_NAMED + 2),
-                               break_on_hyphens=False, drop_whitespace=True)  # fmt: skip
+        lines += wrapped(who, width(sys.stdout), _NAMED + 2)
     lines.append("")
     lines += [f"{reason.points:>+8.1f}  {reason.what}" for reason in reasons]
     lines.append(f"{total:>+8.1f}  in all; the same from {matches.sure:g}, asked from "
@@ -142,7 +139,7 @@ def explained(
     else:
         told = (f"{verdict}: {matches.sure - total:.1f} points more would make them the same: "
                 f"{_tips(matches.tips(one, other))}")  # fmt: skip
-    lines += textwrap.wrap(told, width(sys.stdout), break_on_hyphens=False)
+    lines += wrapped(told, width(sys.stdout), 0)
     return "\n".join(lines) + "\n"
 
 

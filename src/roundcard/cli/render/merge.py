@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-import textwrap
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -11,7 +10,7 @@ from typing import Any
 from roundcard.app.merge import MergeReport
 from roundcard.app.unmerge import ListedMerge, UnmergeReport
 from roundcard.cli.render.decisions import pair, told
-from roundcard.cli.render.text import count, styled, table, width
+from roundcard.cli.render.text import count, styled, table, width, wrapped
 from roundcard.merge.equivalence import told as said_of
 from roundcard.merge.policy import Policy
 from roundcard.merge.unmerge import Undoing, Undone
@@ -63,8 +62,7 @@ def _merged(done: MergeReport, *, verbose: bool) -> list[str]:
         for each in shown:
             text = (f"  {each.number:>4}  {each.name}: {each.field} '{each.taken}' taken, not "
                     f"'{each.other}' ({each.where})")  # fmt: skip
-            lines += textwrap.wrap(text, width(), subsequent_indent=" " * 8,
-                                   break_on_hyphens=False)  # fmt: skip
+            lines += wrapped(text, width(), 8)
         if len(shown) < len(done.conflicts):
             lines.append(f"  … and {len(done.conflicts) - len(shown):,} more (--verbose shows all)")
     return lines

@@ -7,7 +7,7 @@ import textwrap
 from pathlib import Path
 
 from roundcard.cli.render.match import MARKS
-from roundcard.cli.render.text import count, cut, pad, styled, width
+from roundcard.cli.render.text import count, cut, pad, styled, width, wrapped
 from roundcard.match.review_session import SHOWN, Review
 from roundcard.match.sheet import nearness
 from roundcard.match.sheet_decisions import SheetRow
@@ -110,9 +110,9 @@ def _answer(row: SheetRow, room: int) -> str:
 
 def _reasons(row: SheetRow) -> list[str]:
     """The reasons of a row, those for it and those against it."""
-    wrapped = textwrap.wrap(row["reasons"], width(sys.stdout) - _HEADS, break_on_hyphens=False)
+    lines = wrapped(row["reasons"], width(sys.stdout) - _HEADS, 0)
     return [styled(f"{'reasons' if not at else '':{_HEADS}}", "dim", sys.stdout) + line
-            for at, line in enumerate(wrapped)]  # fmt: skip
+            for at, line in enumerate(lines)]  # fmt: skip
 
 
 def _line(title: str, cells: list[str]) -> str:

@@ -11,6 +11,9 @@ import unicodedata
 from collections.abc import Iterable, Sequence
 from typing import Any, TextIO
 
+from roundcard.cli import settings
+from roundcard.errors import RoundCardError
+
 _STYLES = {"bold": "1", "dim": "2", "red": "31", "green": "32", "yellow": "33", "cyan": "36"}
 
 
@@ -46,8 +49,12 @@ class Screen:
         self._stream = stream
 
     def write(self, text: str) -> int:
-        """Write text as it can be seen."""
-        return self._stream.write(visible(text))
+        """Write text as it can be seen, its lines parted where they do not fit."""
+        return self._stream.write(fitted(visible(text), room_of(self._stream)))
+
+    def plain(self, text: str) -> None:
+        """Write text as it can be seen, line for line: it is data."""
+        self._stream.write(visible(text))
 
     def writelines(self, lines: Iterable[str]) -> None:
         """Write lines, each with its break."""
@@ -68,17 +75,34 @@ def obey(codes: str, stream: TextIO) -> None:
     getattr(stream, "obeyed", stream.write)(codes)
 
 
-def json_text(told: object) -> str:
-    """JSON for machines, with all that a terminal would obey written as escapes (RFC 8259 section
-    7)."""
+def write_data(text: str, stream: TextIO) -> None:
+    """Write what is read by programs, or kept: its lines stay as they are."""
+    getattr(stream, "plain", stream.write)(text)
+
+
+def write_json(told: object, stream: TextIO | None = None) -> None:
+    """Write JSON for machines, with all that a terminal would obey written as escapes (RFC 8259
+    section 7)."""
     text = json.dumps(told, ensure_ascii=False, indent=2)
-    return _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", text) + "\n"
+    text = _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", text)
+    write_data(f"{text}\n", stream or sys.stdout)
+
+
+def coloured(stream: TextIO) -> bool:
+    """Whether a stream is to be coloured: a terminal, unless NO_COLOR or the settings speak against
+    it; anything where the settings say always."""
+    if os.environ.get("NO_COLOR"):
+        return False
+    try:
+        wanted = settings.current()["colours"]
+    except RoundCardError:  # which is told where a command asks for them
+        wanted = "auto"
+    return wanted == "always" or (wanted == "auto" and stream.isatty())
 
 
 def styled(text: str, style: str, stream: TextIO | None = None) -> str:
-    """`text` in a style, where the stream is a terminal and NO_COLOR is not set."""
-    stream = stream or sys.stderr
-    if not text or os.environ.get("NO_COLOR") or not stream.isatty():
+    """`text` in a style, where a stream is coloured."""
+    if not text or not coloured(stream or sys.stderr):
         return text
     codes = ";".join(_STYLES[name] for name in style.split())
     return f"\x1b[{codes}m{text}\x1b[0m"
@@ -99,8 +123,67 @@ def width(stream: TextIO | None = None) -> int:
     return shutil.get_terminal_size((100, 24)).columns if stream.isatty() else 100
 
 
+def room_of(stream: TextIO) -> int:
+    """The columns into which lines must fit: those of the terminal, or what ``COLUMNS`` says; 0 in
+    a pipe of which nothing is said, where a line may be as long as it is."""
+    said = os.environ.get("COLUMNS", "")
+    if said.isdecimal() and int(said):
+        return int(said)
+    return shutil.get_terminal_size((0, 0)).columns if stream.isatty() else 0
+
+
+def fitted(text: str, room: int) -> str:
+    """Text whose lines fit into so many columns (0: any), parted at spaces; words stay whole."""
+    if not room or len(text) <= room // 2:
+        return text
+    return "\n".join([part for line in text.split("\n") for part in wrapped(line, room)])
+
+
+def wrapped(line: str, room: int, hang: int | None = None) -> list[str]:
+    """A line in lines of at most so many columns; words stay whole, but in scripts without spaces.
+
+    The further ones are indented by `hang`, or as the last cell that begins in the left half.
+    """
+    if columns_of(line) <= room:
+        return [line]
+    indent = " " * (_hanging(line, room) if hang is None else hang)
+    lines, here, taken = [], "", 0
+    for word in _WORD.findall(line):
+        for piece in _pieces(word, room - len(indent)):
+            size = columns_of(piece)
+            if here.strip() and taken + size > room:
+                lines.append(here.rstrip(" "))
+                here, taken = indent, len(indent)
+                piece = piece.lstrip(" ")
+                size = columns_of(piece)
+            here += piece
+            taken += size
+    return [*lines, here]
+
+
+_WORD = re.compile(r" *[^ ]+| +$")
+_CELL = re.compile(r"(?<=\S) {2,}(?=\S)")
+
+
+def _hanging(line: str, room: int) -> int:
+    plain = re.sub(_STYLE, "", line)
+    begins = [found.end() for found in _CELL.finditer(plain) if found.end() <= room // 2]
+    return begins[-1] if begins else min(len(plain) - len(plain.lstrip(" ")) + 2, room // 2)
+
+
+def _pieces(word: str, room: int) -> Iterable[str]:
+    """A word, cut between its characters where it is too long and needs no spaces."""
+    if word.isascii() or columns_of(word) <= room or "\x1b" in word:
+        return (word,)
+    wide = any(unicodedata.east_asian_width(char) in "WF" for char in word)
+    step = max(room // 2, 1)
+    return [word[at : at + step] for at in range(0, len(word), step)] if wide else (word,)
+
+
 def columns_of(text: str) -> int:
-    """How many terminal columns a text takes."""
+    """How many terminal columns a text takes; styles take none."""
+    if "\x1b" in text:
+        text = re.sub(_STYLE, "", text)
     if text.isascii():
         return len(text)
     wide = sum(1 for char in text if unicodedata.east_asian_width(char) in "WF")
