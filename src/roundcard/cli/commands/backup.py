@@ -9,7 +9,7 @@ from typing import Annotated
 import typer
 
 from roundcard.cli import options
-from roundcard.cli.render.text import count
+from roundcard.cli.render.text import count, write_json
 
 EXAMPLES = """[bold]Examples[/bold]
 
@@ -35,6 +35,7 @@ def backup(
         str,
         typer.Option(help="What this service holds, in place of BOOK.", metavar="NAME"),
     ] = "",
+    json: options.Json = False,
     quiet: options.Quiet = False,
 ) -> None:  # fmt: skip
     """Make a dated copy of a book, byte for byte, and prove it: read again, with the same people.
@@ -43,6 +44,7 @@ def backup(
     """
     from roundcard.app.backup import back_up
     from roundcard.cli.planning import today
+    from roundcard.cli.render import machines
     from roundcard.errors import UsageError
 
     if destination:
@@ -51,7 +53,9 @@ def backup(
     if book is None:
         raise UsageError("missing argument: give a BOOK: roundcard backup BOOK")
     made = back_up(book, to, today().isoformat())
-    if not quiet:
+    if json:
+        write_json(machines.backup(made))
+    elif not quiet:
         people = count(made.people, "person", "people")
         files = f" in {count(made.files, 'file')}" if made.files > 1 else ""
         sys.stderr.write(f"{made.path}: {people}{files}, read again and the same\n")

@@ -10,7 +10,7 @@ import typer
 
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
-from roundcard.cli.render.text import styled, table
+from roundcard.cli.render.text import styled, table, write_json
 
 app = typer.Typer(
     cls=plain.Group,
@@ -26,13 +26,18 @@ _DESTINATION = Annotated[
 
 
 @app.command("list", epilog="[bold]Example[/bold]\n\n  roundcard destination list")
-def list_() -> None:
+def list_(json: options.Json = False) -> None:
     """List the kept destinations: the user's own, and those that come with the tool."""
     from roundcard.cli.places import destination_places, home, layout_places
+    from roundcard.cli.render import machines
     from roundcard.destinations import library
     from roundcard.destinations.model import Destination
 
     own = home() / "destinations"
+    if json:
+        every = library.kept(destination_places(), layout_places())
+        write_json(machines.kept(every, own, "destinations"))
+        return
     rows = [("name", "title", "accepts", "kept")]
     for path, found in library.kept(destination_places(), layout_places()):
         kept = str(path) if path.parent == own else "comes with roundcard"
@@ -51,12 +56,17 @@ def list_() -> None:
     epilog="[bold]Examples[/bold]\n\n  roundcard destination show lockside\n\n"
     "  roundcard destination show narrow-lock"
 )
-def show(destination: _DESTINATION) -> None:
+def show(destination: _DESTINATION, json: options.Json = False) -> None:
     """Show in words what a service takes, insists on, and does to what it gets."""
     from roundcard.cli import planning
     from roundcard.cli.render import destinations as render
+    from roundcard.cli.render import machines
 
-    sys.stdout.write(render.for_people(planning.destination(destination)))
+    found = planning.destination(destination)
+    if json:
+        write_json(machines.destination(found))
+    else:
+        sys.stdout.write(render.for_people(found))
 
 
 @app.command(
@@ -84,6 +94,7 @@ def draft(
         str, typer.Option(help="The destination's name, instead of FILE's.", metavar="NAME")
     ] = "",
     force: options.Force = False,
+    json: options.Json = False,
     quiet: options.Quiet = False,
     *,
     read: options.TableBlock,
@@ -96,12 +107,14 @@ def draft(
     from roundcard.app.destinations import DraftDestination, draft_destination
     from roundcard.books.source import sources_of
     from roundcard.cli.planning import how_to_read
-    from roundcard.cli.render import progress
+    from roundcard.cli.render import machines, progress
 
     source = sources_of([export], sys.stdin.buffer, how_to_read(read))[0]
     with progress.shown(quiet) as watch:
         made = draft_destination(DraftDestination(source, output, name, force), watch)
-    if not quiet:
+    if json:
+        write_json(machines.told(files=[str(path) for path in made.files], people=made.seen.people))
+    elif not quiet:
         people = f"{made.seen.people:,} people"
         sys.stderr.write(f"{output}: drafted from {people}; its limits are yours to fill in\n")
         sys.stderr.writelines(f"its layout: {path}\n" for path in made.files[1:])
@@ -111,14 +124,18 @@ def draft(
     epilog="[bold]Examples[/bold]\n\n  roundcard destination check lockside\n\n"
     "  roundcard destination check destinations/narrow-lock.toml"
 )
-def check(destination: _DESTINATION) -> None:
+def check(destination: _DESTINATION, json: options.Json = False) -> None:
     """Check a destination file, and the layout that it names: is it written right?
 
     What is wrong is told with file, line and a suggestion; exit code 4.
     """
     from roundcard.cli import planning
+    from roundcard.cli.render import machines
 
     found = planning.destination(destination)
+    if json:
+        write_json(machines.destination(found))
+        return
     layout = f", layout '{found.layout.name}'" if found.layout is not None else ""
     sys.stdout.write(f"{found.file}: '{found.name}' is right{layout}\n")
 
@@ -131,10 +148,15 @@ def keep(
         Path, typer.Argument(metavar="FILE", help="A destination file.", show_default=False)
     ],
     force: options.Force = False,
+    json: options.Json = False,
 ) -> None:
     """Keep a destination under its name, and its layout with it, for every command that writes."""
     from roundcard.app.destinations import keep_destination
     from roundcard.cli.places import home, layout_places
+    from roundcard.cli.render import machines
 
-    for path in keep_destination(file, home(), layout_places(), force=force):
-        sys.stderr.write(f"kept: {path}\n")
+    kept = keep_destination(file, home(), layout_places(), force=force)
+    if json:
+        write_json(machines.told(files=[str(path) for path in kept]))
+    else:
+        sys.stderr.writelines(f"kept: {path}\n" for path in kept)

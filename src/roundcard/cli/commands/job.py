@@ -10,7 +10,7 @@ import typer
 
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
-from roundcard.cli.render.text import count
+from roundcard.cli.render.text import count, write_json
 
 app = typer.Typer(
     cls=plain.Group,
@@ -51,6 +51,7 @@ def draft(
     ] = "",
     region: options.NumbersOf = "",
     force: options.Force = False,
+    json: options.Json = False,
     quiet: options.Quiet = False,
 ) -> None:  # fmt: skip
     """Draft a job from a look at its sources, with comments that say why.
@@ -61,7 +62,7 @@ def draft(
     """
     from roundcard.cli import planning, settings
     from roundcard.cli.places import layout_places
-    from roundcard.cli.render import progress
+    from roundcard.cli.render import machines, progress
     from roundcard.jobs.draft import DraftJob, draft_job
     from roundcard.layouts import library
     from roundcard.layouts.model import Layout
@@ -74,7 +75,9 @@ def draft(
     wanted = DraftJob(sources, to, destination, output, name, layouts, region, force)
     with progress.shown(quiet) as watch:
         made = draft_job(wanted, watch)
-    if not quiet:
+    if json:
+        write_json(machines.told(files=[str(output)], sources=len(sources), people=made.people))
+    elif not quiet:
         people = count(made.people, "person", "people")
         sys.stderr.write(f"{output}: drafted from {count(len(sources), 'source')}, {people}\n"
                          f"see the plan: roundcard run {output} --dry-run\n")  # fmt: skip
@@ -85,16 +88,21 @@ def check(
     job: Annotated[
         Path, typer.Argument(metavar="JOB", help="A job file.", show_default=False)
     ],
+    json: options.Json = False,
 ) -> None:  # fmt: skip
     """Check a job file and everything that it names: is it written right, and is it there?
 
     What is wrong is told with file, line and a suggestion; exit code 4.
     """
     from roundcard.cli import jobs
+    from roundcard.cli.render import machines
     from roundcard.jobs.plan import missing_in
 
     found = jobs.load(job)
     missing = missing_in(found)
+    if json:
+        write_json(machines.job(found, missing))
+        raise typer.Exit(1 if missing else 0)
     for line in missing:
         sys.stdout.write(f"{line}\n")
     sources = count(len(found.sources), "source")

@@ -11,7 +11,7 @@ import typer
 
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
-from roundcard.cli.render.text import count, styled, table, write_data
+from roundcard.cli.render.text import count, styled, table, write_data, write_json
 from roundcard.errors import SourceError
 
 if TYPE_CHECKING:
@@ -64,6 +64,7 @@ def draft(
         bool, typer.Option("--only-filled", help="Leave out empty columns.")
     ] = False,
     force: options.Force = False,
+    json: options.Json = False,
     quiet: options.Quiet = False,
     *,
     read: options.TableBlock,
@@ -78,7 +79,7 @@ def draft(
         draft_layout,
     )
     from roundcard.cli.render import layouts as render
-    from roundcard.cli.render import progress
+    from roundcard.cli.render import machines, progress
 
     path = Path(output) if output != "-" else None
     wanted = DraftPlan(_tables(sources, read), path, name, bare, only_filled, force)
@@ -86,7 +87,9 @@ def draft(
         made = draft_layout(wanted, watch)
     if path is None:
         write_data(made.text, sys.stdout)
-    if not quiet:
+    if json:
+        write_json(machines.drafted(made.draft, output), None if path else sys.stderr)
+    elif not quiet:
         sys.stderr.write(render.draft_told(made.draft, output, bare=bare))
 
 
@@ -101,6 +104,7 @@ def show(
         str,
         typer.Argument(metavar="[SOURCE]", help="A table to show samples of.", show_default=False),
     ] = "",
+    json: options.Json = False,
 ) -> None:
     """Show a layout as a table: each column, what it holds, samples, reason and sureness.
 
@@ -109,6 +113,7 @@ def show(
     """
     from roundcard.cli.places import layout_places
     from roundcard.cli.render import layouts as render
+    from roundcard.cli.render import machines
     from roundcard.layouts import library
     from roundcard.layouts.drafting.written import remarks_in
     from roundcard.survey.checking import samples_of
@@ -116,17 +121,24 @@ def show(
     for found in library.find(layout, layout_places()):
         samples = samples_of(found, _tables([source])[0]) if source else {}
         remarks = remarks_in(library.text_of(found, layout_places()), found)
-        sys.stdout.write(render.for_people(found, remarks, samples))
+        if json:
+            write_json(machines.layout(found, remarks, samples))
+        else:
+            sys.stdout.write(render.for_people(found, remarks, samples))
 
 
 @app.command("list", epilog="[bold]Example[/bold]\n\n  roundcard layout list")
-def list_() -> None:
+def list_(json: options.Json = False) -> None:
     """List the kept layouts: the user's own, and those that come with the tool."""
     from roundcard.cli.places import home, layout_places
+    from roundcard.cli.render import machines
     from roundcard.layouts import library
     from roundcard.layouts.model import Layout
 
     own = home() / "layouts"
+    if json:
+        write_json(machines.kept(library.kept(layout_places()), own, "layouts"))
+        return
     rows = [("name", "title", "columns", "kept")]
     for path, found in library.kept(layout_places()):
         kept = str(path) if path.parent == own else "comes with roundcard"
@@ -155,6 +167,7 @@ def check(
             metavar="[SOURCE]...", help="Tables to compare the layout with.", show_default=False
         ),
     ] = None,
+    json: options.Json = False,
     *,
     read: options.TableBlock,
 ) -> int:
@@ -164,22 +177,28 @@ def check(
     skipped columns in which something stands. Exit code 1 with findings.
     """
     from roundcard.cli.places import layout_places
-    from roundcard.cli.render import progress
+    from roundcard.cli.render import machines, progress
     from roundcard.layouts import library
     from roundcard.survey.checking import check_layout
 
     found = 0
+    checked = []
     for each in library.find(layout, layout_places()):
-        if not sources:
+        if not sources and not json:
             columns = count(len(each.columns), "column")
             sys.stdout.write(f"{each.where}: '{each.name}' is right, {columns}\n")
         for source in _tables(sources or [], read):
             with progress.shown() as watch:
                 notes = check_layout(each, source, watch)
             found += len(notes)
+            checked.append({"layout": each.name, "source": source.name, "findings": notes})
+            if json:
+                continue
             told = count(len(notes), "finding") if notes else "fits"
             sys.stdout.write(f"{styled(source.name, 'bold', sys.stdout)}: {told}\n")
             sys.stdout.writelines(f"  {note}\n" for note in notes)
+    if json:
+        write_json(machines.told(right=True, checked=checked))
     return 1 if found else 0
 
 
@@ -195,6 +214,7 @@ def keep(
         str, typer.Option(help="The name to keep it under, instead of its own.", metavar="NAME")
     ] = "",
     force: options.Force = False,
+    json: options.Json = False,
 ) -> None:
     """Keep a layout under its name, for the next file of the same layout.
 
@@ -202,9 +222,13 @@ def keep(
     """
     from roundcard.app.keep import keep_layout
     from roundcard.cli.places import home
+    from roundcard.cli.render import machines
 
     path = keep_layout(file, home() / "layouts", name, force=force)
-    sys.stdout.write(f"kept as '{path.stem}': {path}\n")
+    if json:
+        write_json(machines.told(files=[str(path)]))
+    else:
+        sys.stdout.write(f"kept as '{path.stem}': {path}\n")
 
 
 @app.command(epilog="[bold]Example[/bold]\n\n  roundcard layout match ledger.csv school-visits.csv")
@@ -223,6 +247,7 @@ def match(
         ),
     ] = None,
     all_: Annotated[bool, typer.Option("--all", help="Also show layouts that hardly fit.")] = False,
+    json: options.Json = False,
 ) -> int:
     """Say which kept layout fits a table, and how well.
 
@@ -231,6 +256,7 @@ def match(
     from roundcard.books.tables import fits_of, guessed_dialect
     from roundcard.cli.places import layout_places
     from roundcard.cli.render import layouts as render
+    from roundcard.cli.render import machines
     from roundcard.layouts import library
     from roundcard.layouts.fitting import TAKEN_FROM
     from roundcard.layouts.model import Layout
@@ -241,10 +267,15 @@ def match(
     else:
         among = [found for _, found in library.kept(places) if isinstance(found, Layout)]
     without = 0
+    held = []
     for source in _tables(sources):
         fits = fits_of(source, among, guessed_dialect(source))
         without += not fits or fits[0].score < TAKEN_FROM
-        sys.stdout.write(render.fits_told(source.name, fits, everything=all_))
+        held.append((source.name, fits))
+        if not json:
+            sys.stdout.write(render.fits_told(source.name, fits, everything=all_))
+    if json:
+        write_json(machines.fits(held))
     return 1 if without else 0
 
 

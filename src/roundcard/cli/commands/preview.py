@@ -47,6 +47,7 @@ def preview(
     ] = False,
     region: options.Region = "",
     rules_file: options.RulesFile = None,
+    json: options.Json = False,
     *,
     read: options.ReadBlock,
 ) -> int:
@@ -58,7 +59,9 @@ def preview(
     """
     from roundcard.app.preview import PreviewPlan, preview_records
     from roundcard.cli import planning
+    from roundcard.cli.render import machines
     from roundcard.cli.render import preview as render
+    from roundcard.cli.render.text import write_json
 
     if not clean and (region or rules_file):
         raise UsageError("--region and --rules-file are for cleaning; add --clean")
@@ -67,13 +70,17 @@ def preview(
                          planning.usual_wishes())  # fmt: skip
     records = preview_records(wanted)
     name = records.source.name
-    asked = bool(record or find or finding)
+    asked = bool(record or find or finding or json)
     if not asked and sys.stdin.isatty() and sys.stdout.isatty():
         from roundcard.cli.prompts.record_browser import step_through
 
         step_through(records, show_empty=all_)
         return 0
-    found = _asked(records, record or (0 if asked else 1), find, finding)
+    number = record or (0 if find or finding else 1)
+    found = _asked(records, number, find, finding)
+    if json:
+        write_json(machines.record(found, name, records.count))
+        return 0 if found else 1
     if found is None:
         sys.stderr.write(render.not_found(records, record, find))
         return 1

@@ -32,6 +32,9 @@ def review(
         bool, typer.Option("--list", help="Only tell how far the sheet is decided.")
     ] = False,
     decisions: options.Decisions = None,
+    json: Annotated[
+        bool, typer.Option("--json", help="With --list: tell it for machines.")
+    ] = False,
 ) -> int:
     """Decide group by group, side by side, who is the same person.
 
@@ -44,11 +47,18 @@ def review(
     from roundcard.app.review import Session
     from roundcard.cli import planning
     from roundcard.cli.prompts import review_prompt
+    from roundcard.cli.render import machines
     from roundcard.cli.render import review as render
+    from roundcard.cli.render.text import write_json
 
     session = Session(sheet, decisions, every=all_, when=planning.today().isoformat())
+    if json and not list_:
+        raise UsageError("--json goes with --list; deciding itself needs a terminal")
     if list_:
-        sys.stdout.write(render.listed(session.review))
+        if json:
+            write_json(machines.sheet(session.review))
+        else:
+            sys.stdout.write(render.listed(session.review))
         return 0
     if not (sys.stdin.isatty() and sys.stdout.isatty()):
         raise UsageError("this command needs a terminal; write same or apart into the column "

@@ -68,14 +68,20 @@ def confirm(
         Path | None,
         typer.Option(help="An export that shows who got there.", metavar="FILE"),
     ] = None,
+    json: options.Json = False,
 ) -> None:
     """Say that the files of a run were imported; the next one goes by it."""
     from roundcard.cli import jobs
+    from roundcard.cli.render import machines
+    from roundcard.cli.render.text import write_json
     from roundcard.jobs.history import confirm_run
 
     job, name = jobs.of_run(run)
-    for line in confirm_run(jobs.plan(job, there=there), name, imported=not not_imported):
-        sys.stderr.write(f"{line}\n")
+    done = confirm_run(jobs.plan(job, there=there), name, imported=not not_imported)
+    if json:
+        write_json(machines.told(run=str(run), imported=not not_imported, told=list(done)))
+    else:
+        sys.stderr.writelines(f"{line}\n" for line in done)
 
 
 @app.command(epilog="[bold]Example[/bold]\n\n  roundcard runs delete runs/2026-11-28-1")
