@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import io
 from collections.abc import Iterator
+from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,10 +22,13 @@ _FONTS = ["DejaVu Sans", "Noto Sans CJK JP", "Noto Sans CJK SC", "Noto Sans", "s
 
 
 def demand_free(path: Path, *, force: bool) -> None:
-    """Raise `TargetError` where a figure cannot go to `path`."""
+    """Raise `TargetError` where a figure cannot go to `path`, or cannot be drawn at all."""
     if path.suffix.lower() not in (".png", ".svg", ".pdf"):
         raise TargetError(f"{path}: a figure is a .png, .svg or .pdf file")
     demand_new(path, force=force)
+    if find_spec("matplotlib") is None:
+        raise TargetError(f"{path}: figures are drawn by Matplotlib, which is not installed: "
+                          "pip install 'roundcard[figures]'")  # fmt: skip
 
 
 @contextlib.contextmanager
