@@ -9,7 +9,7 @@ import shutil
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pytest
@@ -38,12 +38,17 @@ def program(tmp_path: Path) -> Run:
     """Run the installed ``roundcard`` as a process in the test's own folder."""
     command = shutil.which("roundcard", path=str(Path(sys.executable).parent))
     assert command, "roundcard is not installed beside this Python"
-    env = os.environ | _environment(tmp_path)
+    usual = os.environ | _environment(tmp_path)
 
-    def runner(*args: object, stdin: bytes = b"", cwd: Path = tmp_path) -> Done:
+    def runner(
+        *args: object,
+        stdin: bytes = b"",
+        cwd: Path = tmp_path,
+        env: Mapping[str, str] | None = None,
+    ) -> Done:
         done = subprocess.run(
-            [command, *map(str, args)], cwd=cwd, input=stdin, capture_output=True, env=env,
-            check=False,
+            [command, *map(str, args)], cwd=cwd, input=stdin, capture_output=True,
+            env=usual | dict(env or {}), check=False,
         )  # fmt: skip
         return Done(done.returncode, done.stdout.decode("utf-8"), done.stderr.decode("utf-8"))
 
@@ -54,8 +59,14 @@ def program(tmp_path: Path) -> Run:
 def run(tmp_path: Path) -> Run:
     """Run the same entry within this process."""
 
-    def runner(*args: object, stdin: bytes = b"", cwd: Path = tmp_path) -> Done:
-        return in_process([*map(str, args)], cwd, _environment(tmp_path), stdin)
+    def runner(
+        *args: object,
+        stdin: bytes = b"",
+        cwd: Path = tmp_path,
+        env: Mapping[str, str] | None = None,
+    ) -> Done:
+        every = _environment(tmp_path) | dict(env or {})
+        return in_process([*map(str, args)], cwd, every, stdin)
 
     return runner
 

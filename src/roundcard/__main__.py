@@ -1,6 +1,6 @@
 """``python -m roundcard``."""
 
-from roundcard.cli.main import main
+from roundcard.cli.entry import main
 
 if __name__ == "__main__":
     main()

@@ -16,6 +16,10 @@ from typer.main import get_command
 
 from roundcard.cli import plain
 
+ABOUT = (
+    "Gather address books, CSV files and vCards, and move them on complete, clean and provably so. "
+    "Every value read is accounted for."
+)
 IN_ORDER: dict[str, dict[str, str]] = {
     "Look": {
         "survey": "Look at files before anything is moved: what they hold, how full it is, what is "

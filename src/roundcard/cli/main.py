@@ -12,7 +12,7 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from roundcard import __version__
-from roundcard.cli.catalog import Catalog
+from roundcard.cli.catalog import ABOUT, Catalog
 from roundcard.cli.interrupted import Interrupted
 from roundcard.cli.render.text import Screen, error_line, write_data
 from roundcard.errors import RoundCardError, TargetError, UsageError
@@ -29,8 +29,7 @@ app = typer.Typer(
     rich_markup_mode="rich",
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
-    help="Gather address books, CSV files and vCards, and move them on complete, clean and "
-    "provably so. Every value read is accounted for.",
+    help=ABOUT,
     epilog="Try it: roundcard demo lays out made-up address books and runs the whole way on them.",
 )
 

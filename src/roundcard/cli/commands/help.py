@@ -16,6 +16,8 @@ EXAMPLES = """[bold]Examples[/bold]
   roundcard help convert
 
   roundcard help layout draft
+
+  roundcard help --man
 """
 
 
@@ -25,8 +27,17 @@ def help(  # noqa: A001
         list[str] | None,
         typer.Argument(metavar="[COMMAND]...", help="A command.", show_default=False),
     ] = None,
+    man: Annotated[
+        bool, typer.Option("--man", help="The manual page of the whole program, for 'man -l -'.")
+    ] = False,
 ) -> None:
     """Show the help page of a command, or of the whole program."""
+    if man:
+        from roundcard.cli.described import man_page
+        from roundcard.cli.render.text import write_data
+
+        write_data(man_page(), sys.stdout)
+        return
     at = context.find_root()
     for name in command or ():
         commands = getattr(at.command, "commands", {})

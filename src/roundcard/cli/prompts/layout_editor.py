@@ -203,7 +203,7 @@ def _ask(proposals: Sequence[str], column: Column) -> ColumnDecision | str | Non
             return ColumnDecision(holds=str(parse(said)))
         except PathError as error:
             sys.stdout.write(f"  {error.problem}\n")
-            if len(said) < 40 and (near := nearest(said, _all_paths(), 3)):
+            if len(said) < 40 and (near := nearest(said, all_paths(), 3)):
                 sys.stdout.write(f"  near it: {', '.join(near)}\n")
 
 
@@ -215,7 +215,7 @@ def _completion():  # type: ignore[no-untyped-def]
     except ImportError:
         yield
         return
-    paths = _all_paths()
+    paths = all_paths()
 
     def complete(text: str, state: int) -> str | None:
         found = [path for path in paths if path.startswith(text)]
@@ -232,7 +232,7 @@ def _completion():  # type: ignore[no-untyped-def]
         readline.set_completer_delims(before[1])
 
 
-def _all_paths() -> list[str]:
+def all_paths() -> list[str]:
     """The paths that are offered for completion."""
     found = []
     for word in FIELD_WORDS:

@@ -1,0 +1,17 @@
+"""The entry of the program: a Tab is answered before anything else is loaded."""
+
+from __future__ import annotations
+
+import os
+
+
+def main() -> None:
+    """Answer a shell that completes, or run a command."""
+    if "_ROUNDCARD_COMPLETE" in os.environ:
+        from roundcard.cli.completion import complete
+
+        if complete():
+            return
+    from roundcard.cli.main import main as run
+
+    run()
