@@ -65,7 +65,8 @@ def test_layouts_are_shown_listed_and_checked(run: Run, demo: Path, tmp_path: Pa
         'name = "mine"\n[[column]]\nheading = "A"\nholds = "note"\n', encoding="utf-8"
     )
     listed = run("layout", "list").out
-    assert re.search(r"mine +1 +.*mine\.toml", listed)
+    assert re.search(r"mine +1 ", listed)
+    assert "mine.toml" in listed.replace("\n", "").replace(" ", "")
     assert re.search(r"lockside +Lockside's import table +\d+ +comes with roundcard", listed)
     assert run("layout", "check", "mine").out.endswith("'mine' is right, 1 column\n")
     fits = run("layout", "check", "membership-ledger", demo / "ledger.csv")

@@ -9,8 +9,8 @@ import sys
 from pathlib import Path
 
 import pytest
-from tests.conftest import Run
 
+from conftest import Run
 from roundcard.cli.completion import COMPILED
 from roundcard.cli.described import compiled, man_page
 

@@ -12,8 +12,8 @@ from typing import Any
 import pytest
 from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
-from tests.conftest import Run
 
+from conftest import Run
 from roundcard.cli import catalog
 
 DOCS = Path(__file__).parents[2] / "docs"

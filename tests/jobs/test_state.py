@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -165,6 +166,7 @@ def test_a_killed_transaction_is_rolled_back(state: Path) -> None:
     subprocess.run([sys.executable, "-c", script, state, JOB], check=False)
     assert state.with_name("state.sqlite-journal").exists()
     copy = shutil.copy(state, state.with_name("copy.sqlite"))
-    assert sqlite3.connect(copy).execute("SELECT 1").fetchone() == (1,)
+    with closing(sqlite3.connect(copy)) as found:
+        assert found.execute("SELECT 1").fetchone() == (1,)
     with State(state, JOB) as made:
         assert sorted(made.uids()) == ["u1", "u2"]

@@ -10,7 +10,7 @@ import typer
 
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
-from roundcard.cli.render.text import styled, table, write_json
+from roundcard.cli.render.text import styled, table, width, write_json
 
 app = typer.Typer(
     cls=plain.Group,
@@ -45,7 +45,7 @@ def list_(json: options.Json = False) -> None:
             rows.append((found.name, found.title, ", ".join(found.accepts), kept))
         else:
             rows.append((path.stem, styled("wrong", "red", sys.stdout), "–", str(found)))
-    lines = table(rows)
+    lines = table(rows, most=width(sys.stdout))
     lines[0] = styled(lines[0], "dim", sys.stdout)
     sys.stdout.write("\n".join(lines) + "\n")
     if not own.is_dir():

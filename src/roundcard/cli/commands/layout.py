@@ -11,7 +11,7 @@ import typer
 
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
-from roundcard.cli.render.text import count, styled, table, write_data, write_json
+from roundcard.cli.render.text import count, styled, table, width, write_data, write_json
 from roundcard.errors import SourceError
 
 if TYPE_CHECKING:
@@ -146,7 +146,7 @@ def list_(json: options.Json = False) -> None:
             rows.append((found.name, found.title, str(len(found.columns)), kept))
         else:
             rows.append((path.stem, styled("wrong", "red", sys.stdout), "–", str(found)))
-    lines = table(rows, right=(2,))
+    lines = table(rows, right=(2,), most=width(sys.stdout))
     lines[0] = styled(lines[0], "dim", sys.stdout)
     sys.stdout.write("\n".join(lines) + "\n")
     if not own.is_dir():

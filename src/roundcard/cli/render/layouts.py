@@ -5,7 +5,17 @@ from __future__ import annotations
 import sys
 from collections.abc import Mapping, Sequence
 
-from roundcard.cli.render.text import columns_of, count, cut, pad, styled, table, width, wrapped
+from roundcard.cli.render.text import (
+    columns_of,
+    count,
+    cut,
+    in_cells,
+    narrowed,
+    styled,
+    table,
+    visible,
+    width,
+)
 from roundcard.formats.csv import SEPARATORS
 from roundcard.layouts.drafting.draft import Draft
 from roundcard.layouts.drafting.written import Remark
@@ -13,7 +23,8 @@ from roundcard.layouts.fitting import TAKEN_FROM, Fit
 from roundcard.layouts.model import Column, Layout
 
 _HARDLY = 0.3
-_WIDEST = {"column": 26, "sample": 34, "holds": 34, "sure": 7}
+_ROOM_FOR_REASONS = 24
+_WIDEST = {"column": 26, "sample": 28, "holds": 34, "sure": 7}
 
 
 def for_people(
@@ -69,16 +80,16 @@ def _columns(
         looks.append(remark.look)
     widths = [min(max(columns_of(row[at]) for row in rows), _WIDEST[name])
               for at, name in enumerate(heads)]  # fmt: skip
-    room = max(width(sys.stdout) - sum(widths) - 3 * len(widths), 20)
+    room = max(width(sys.stdout) - sum(widths) - 3 * len(widths), _ROOM_FOR_REASONS)
+    widths = [*narrowed(widths, width(sys.stdout) - room - 3 * len(widths)), room]
+    right = [at for at, name in enumerate(heads) if name == "sure"]
+    sample = heads.index("sample") if "sample" in heads else -1
     lines = []
     for row, last, look in zip(rows, lasts, looks, strict=True):
-        cells_ = [pad(cut(cell, size), size, heads[at] == "sure")
-                  for at, (cell, size) in enumerate(zip(row, widths, strict=True))]  # fmt: skip
-        first, *more = wrapped(last, room, 0)
-        shown = [("   ".join(cells_) + "   " + first).rstrip()]
-        indent = " " * (width(sys.stdout) - room)
-        shown += [indent + each for each in more]
-        lines += [styled(line, "yellow", sys.stdout) if look else line for line in shown]
+        cells_ = [cut(cell, widths[at]) if at == sample else visible(cell)
+                  for at, cell in enumerate((*row, last))]  # fmt: skip
+        line = in_cells(cells_, widths, right, 3)
+        lines.append(styled(line, "yellow", sys.stdout) if look else line)
     lines[0] = styled(lines[0], "dim", sys.stdout)
     return lines
 

@@ -20,7 +20,7 @@ _MOST = 8
 
 def explained(policy: Policy) -> str:
     """The policy in words, a line for each field."""
-    return "\n".join(table(policy.explained(), gap=3)) + "\n"
+    return "\n".join(table(policy.explained(), gap=3, most=width(sys.stdout))) + "\n"
 
 
 def lost(done: MergeReport, sheet: Path | None) -> list[str]:

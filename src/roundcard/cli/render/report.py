@@ -225,7 +225,7 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
         rows = [(f"{number:,}", why) for why, number in shown if why not in people]
         rows += [(_people_and_values(number, reasons[why]), why) for why, number in people.items()]
         if rows:
-            lines += table(rows, right=(0,), indent="  ")
+            lines += table(rows, right=(0,), indent="  ", most=width())
         if len(told) > len(shown):
             rest = sum(number for _, number in told[len(shown) :])
             lines.append(f"  … and {rest:,} for {count(len(told) - len(shown), 'more reason')} "

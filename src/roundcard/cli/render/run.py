@@ -78,7 +78,7 @@ def _people(report: RunReport) -> Iterator[str]:
     if not rows:
         return
     yield styled("people", "bold")
-    yield from table(rows, right=(0,), indent="  ")
+    yield from table(rows, right=(0,), indent="  ", most=width())
     people = found.people
     if people is not None and people.edited:
         yield f"  {people.edited:,} known again by the matcher, although their records were edited"
@@ -100,7 +100,7 @@ def _values(report: RunReport) -> Iterator[str]:
     if rows:
         yield ""
         yield styled("values of people who are there", "bold")
-        yield from table(rows, right=(0,), indent="  ")
+        yield from table(rows, right=(0,), indent="  ", most=width())
 
 
 def _rules(report: RunReport) -> Iterator[str]:
@@ -173,7 +173,7 @@ def _files(report: RunReport) -> Iterator[str]:
     if rows:
         yield ""
         yield styled("files that will come", "bold")
-        yield from table(rows, indent="  ")
+        yield from table(rows, indent="  ", most=width())
 
 
 def _balance(report: RunReport) -> list[str]:
@@ -295,7 +295,7 @@ def runs(found: Runs) -> str:
                 run.told.get("removals", 0), run.told.get("held", 0)]  # fmt: skip
         rows.append((run.folder, run.kind, run.status,
                      *(f"{number:,}" if number else "–" for number in told)))  # fmt: skip
-    body = table(rows, right=(3, 4, 5, 6, 7))
+    body = table(rows, right=(3, 4, 5, 6, 7), most=width())
     body[0] = styled(body[0], "dim")
     people = count(found.people, "person", "people")
     return "\n".join([*lines, *body, "", f"confirmed at {found.job.to.title}: {people}"]) + "\n"

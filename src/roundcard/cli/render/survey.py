@@ -6,11 +6,25 @@ import sys
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from roundcard.cli.render.text import columns_of, count, cut, pad, styled, table, width
+from roundcard.cli.render.text import (
+    columns_of,
+    count,
+    cut,
+    in_cells,
+    narrowed,
+    styled,
+    table,
+    visible,
+    width,
+)
 from roundcard.survey.model import ColumnSurvey, FileSurvey, Reach
 
 SCHEMA = 1
 """Version of the JSON report; see docs/survey.md."""
+_ROOM_FOR_VALUES = 12
+_ENOUGH_FOR_BARS = 90
+_ENOUGH_FOR_VALUES = 72
+"""Columns of a terminal in which there is room for these."""
 _BAR = 8
 _EIGHTHS = " ▏▎▍▌▋▊▉█"
 _CERTAIN = 0.985
@@ -68,16 +82,21 @@ def _columns(each: FileSurvey, verbose: bool) -> Iterator[str]:
     cards = each.heading_row is None
     head = ["field" if cards else "column", "filled", *([] if cards else ["holds", "sure"]),
             "looks like", "distinct", "values"]  # fmt: skip
-    rows = [_row(column, cards) for column in each.columns[:_MOST_COLUMNS]]
+    wide = width(sys.stdout)
+    rows = [_row(column, cards, wide) for column in each.columns[:_MOST_COLUMNS]]
     widest = [_WIDEST_NAME, 99, *([] if cards else [_WIDEST_HOLDS, 7]), _WIDEST_SEEMS, 8]
     widths = [
         min(max(columns_of(row[at]) for row in [head, *rows]), most)
         for at, most in enumerate(widest)
     ]
-    room = max(width(sys.stdout) - sum(widths) - 2 * len(widths), 12)
-    yield styled(_line(head, widths, room), "dim", sys.stdout)
+    if wide < _ENOUGH_FOR_VALUES:
+        widths = narrowed(widths, wide - 2 * (len(widths) - 1))
+    else:
+        room = max(wide - sum(widths) - 2 * len(widths), _ROOM_FOR_VALUES)
+        widths = [*narrowed(widths, wide - room - 2 * len(widths)), room]
+    yield styled(_line(head, widths), "dim", sys.stdout)
     for row, column in zip(rows, each.columns, strict=False):
-        line = _line(row, widths, room)
+        line = _line(row, widths)
         if not column.profile.filled:
             line = styled(line, "dim", sys.stdout)
         elif column.look:
@@ -97,10 +116,12 @@ def _columns(each: FileSurvey, verbose: bool) -> Iterator[str]:
         yield f"… and {len(each.columns) - _MOST_COLUMNS:,} more (--json has all)"
 
 
-def _row(column: ColumnSurvey, cards: bool) -> list[str]:
+def _row(column: ColumnSurvey, cards: bool, wide: int) -> list[str]:
     profile = column.profile
     distinct, more = profile.distinct
-    filled = f"{bar(profile.fill)} {_per_cent(profile.fill):>5}"
+    filled = f"{_per_cent(profile.fill):>6}"
+    if wide >= _ENOUGH_FOR_BARS:
+        filled = f"{bar(profile.fill)}{filled}"
     if not profile.filled:
         told = [] if cards else ["(empty)", ""]
         return [column.name, filled, *told, "", "", ""]
@@ -123,11 +144,12 @@ def _plain(text: str) -> str:
     return cut(text, 36)
 
 
-def _line(row: Sequence[str], widths: Sequence[int], room: int) -> str:
-    right = len(widths) - 1
-    cells = [pad(cut(cell, size), size, at == right)
-             for at, (cell, size) in enumerate(zip(row, widths, strict=False))]  # fmt: skip
-    return ("  ".join(cells) + "  " + cut(row[-1], room)).rstrip()
+def _line(row: Sequence[str], widths: Sequence[int]) -> str:
+    """A row in its columns; what is more than there are columns (the values) is left out."""
+    cells = [visible(cell) for cell in row[: len(widths)]]
+    if len(widths) == len(row):
+        cells[-1] = cut(row[-1], widths[-1])
+    return in_cells(cells, widths, (len(row) - 2,))
 
 
 def bar(share: float) -> str:
@@ -162,7 +184,11 @@ def _side_by_side(found: Sequence[FileSurvey]) -> list[str]:
                      str(each.troubled)))  # fmt: skip
     total = sum(each.people for each in found)
     rows.append(("all", "", f"{total:,}", *[""] * 8))
-    lines = table(rows, right=tuple(range(2, 11)), most=width(sys.stdout))
+    right, wide = tuple(range(2, 11)), width(sys.stdout)
+    if wide < _ENOUGH_FOR_BARS:  # the rest stands above, file by file
+        rows = [(row[0], row[2], *row[6:]) for row in rows]
+        right = tuple(range(1, 7))
+    lines = table(rows, right=right, most=wide)
     lines[0] = styled(lines[0], "dim", sys.stdout)
     lines[-1] = styled(lines[-1], "bold", sys.stdout)
     return lines

@@ -161,7 +161,7 @@ def wrapped(line: str, room: int, hang: int | None = None) -> list[str]:
     return [*lines, here]
 
 
-_WORD = re.compile(r" *[^ ]+| +$")
+_WORD = re.compile(r" *[^ ]+(?: %(?= |$))?| +$")
 _CELL = re.compile(r"(?<=\S) {2,}(?=\S)")
 
 
@@ -216,15 +216,59 @@ def cut(text: str, columns: int) -> str:
 
 def table(rows: Sequence[Sequence[str]], right: Sequence[int] = (), gap: int = 2,
           indent: str = "", most: int = 0) -> list[str]:  # fmt: skip
-    """Rows as aligned lines; the columns in `right` stand to the right; `most` is the widest."""
+    """Rows as aligned text, each of one line or, where it does not fit into `most` columns, of
+    several; the columns in `right` stand to the right."""
     rows = [[visible(cell) for cell in row] for row in rows]
     widths = [max(columns_of(cell) for cell in column) for column in zip(*rows, strict=True)]
+    if most:
+        widths = narrowed(widths, most - len(indent) - gap * (len(widths) - 1))
+    return [in_cells(row, widths, right, gap, indent) for row in rows]
+
+
+_LEAST = 9
+"""Columns that a cell keeps, however narrow the terminal is."""
+
+
+def narrowed(widths: Sequence[int], room: int) -> list[int]:
+    """Widths that fit into so many columns together, the widest made less first."""
+    found = list(widths)
+    while sum(found) > room and (most := max(found)) > _LEAST:
+        found[len(found) - 1 - found[::-1].index(most)] -= 1
+    return found
+
+
+def in_cells(
+    row: Sequence[str],
+    widths: Sequence[int],
+    right: Sequence[int] = (),
+    gap: int = 2,
+    indent: str = "",
+) -> str:
+    """The cells of a row beside one another; one that is too wide goes on below, at its words."""
+    parts = [_in_lines(cell, room) for cell, room in zip(row, widths, strict=True)]
     lines = []
-    for row in rows:
-        cells = [pad(cell, widths[at], at in right) for at, cell in enumerate(row)]
-        line = indent + (" " * gap).join(cells).rstrip()
-        lines.append(cut(line, most) if most else line)
-    return lines
+    for number in range(max(map(len, parts))):
+        texts = [part[number] if number < len(part) else "" for part in parts]
+        cells = [pad(text, room, at in right)
+                 for at, (text, room) in enumerate(zip(texts, widths, strict=True))]  # fmt: skip
+        lines.append((indent + (" " * gap).join(cells)).rstrip())
+    return "\n".join(lines)
+
+
+def _in_lines(cell: str, room: int) -> list[str]:
+    """A cell in lines; a name of a file or a path that is too long goes on behind a mark of its
+    own: a slash, a dot, a hyphen."""
+    if columns_of(cell) <= room or "\x1b" in cell:
+        return [cell]
+    found: list[str] = []
+    for line in wrapped(cell, room, 0):
+        while columns_of(line) > room:
+            at = max(line.rfind(mark, 1, room - 1) for mark in "/\\.-_, ") + 1
+            at = at if at > room // 3 else room
+            found.append(line[:at])
+            line = line[at:]
+        found.append(line)
+    return found
 
 
 def count(number: int, one: str, many: str = "") -> str:

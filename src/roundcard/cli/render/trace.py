@@ -37,14 +37,16 @@ def _life(life: Life, found: Trace) -> Iterator[str]:
         yield cut(f"  merged: {line}", width(sys.stdout))
     if life.outbox:
         yield f"  stands in {life.outbox} (run {found.run} is {found.stands})"
-        yield from table([(path, cut(text, _WIDE)) for path, text in life.written], indent="    ")
+        yield from table([(path, cut(text, _WIDE)) for path, text in life.written], indent="    ",
+                         most=width(sys.stdout))  # fmt: skip
     for title, rows in (("waits", life.waits), ("stays there", life.stays),
                         ("left behind", life.left)):  # fmt: skip
         for row in rows:
             yield cut(f"  {title}: {row}", width(sys.stdout))
     if life.holds and not life.outbox:
         yield "  the destination holds, as of the last delivery"
-        yield from table([(path, cut(text, _WIDE)) for path, text in life.holds], indent="    ")
+        yield from table([(path, cut(text, _WIDE)) for path, text in life.holds], indent="    ",
+                         most=width(sys.stdout))  # fmt: skip
 
 
 def _origin(origin: Origin) -> Iterator[str]:
