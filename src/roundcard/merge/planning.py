@@ -37,6 +37,8 @@ class Planned:
     """People of the book who are updated."""
     beside: int = 0
     """Contacts that the book has already, and that are added all the same."""
+    new: int = 0
+    """People whom the book does not have."""
     doubles_in_book: int = 0
     """Contacts of the book that double others of it; they are left as they are."""
 
@@ -56,6 +58,10 @@ def planned(
     features = matches.features
     reasons = {row.contact: row for row in rows_of(matches)}
     found = Planned()
+    if book >= 0:
+        grouped = {at for group in matches.groups for cluster in group.clusters for at in cluster}
+        found.new = sum(source != book and at not in grouped
+                        for at, source in enumerate(features.source))  # fmt: skip
     for number, group in enumerate(matches.groups, 1):
         found.to_ask += len(group.clusters) - 1
         for part, whole in enumerate(group.clusters):
@@ -89,6 +95,7 @@ def _beside_book(
     coming = [at for at in cluster if features.source[at] != book]
     found.doubles_in_book += max(len(there) - 1, 0)
     if not there or not coming:
+        found.new += bool(coming)
         return coming
     if existing == "leave":
         found.leave += [(features.source[at], features.record[at]) for at in coming]

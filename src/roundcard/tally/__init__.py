@@ -2,6 +2,7 @@
 
 from roundcard.tally.balance import Balance
 from roundcard.tally.reasons import (
+    NAMES_MADE,
     Fate,
     Reason,
     Why,
@@ -15,6 +16,7 @@ from roundcard.tally.reasons import (
 from roundcard.tally.tally import Counts, Fates, Finding, Findings, SetAside, Sink, Tally
 
 __all__ = [
+    "NAMES_MADE",
     "Balance",
     "Counts",
     "Fate",

@@ -211,6 +211,8 @@ _NAMES_FROM: dict[MadeFrom, Reason] = {
     "phone": Reason(Fate.DERIVED, Why.NAME_FROM_PHONE, "name"),
     "rest": Reason(Fate.DERIVED, Why.NAME_FROM_REST, "name"),
 }
+NAMES_MADE = tuple(_NAMES_FROM.values())
+"""The reasons of whole names that were made of what else is there."""
 
 _numbers: dict[Reason, int] = {}
 _reasons: list[Reason] = []

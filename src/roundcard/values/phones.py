@@ -40,6 +40,8 @@ _LEAD = re.compile(r"^(?:tel|phone|ph|mob|cell|handy|fon|t|m|p)\s*[.:]\s*", re.I
 _TRUNK = re.compile(r"(\+\d{1,3}[ -]?)\(0\)\s*")
 _SIMPLE = re.compile(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
 _ODD = re.compile(r"[^\d\s+().,/\-\u2010-\u2015\u00a0\uff0b\uff08\uff09\uff0d\u30fc*#]")
+NOT_IN_USE = "possible, but not listed as in use"
+"""The doubt of a number that a plan has room for and no list has; made-up ones are such."""
 
 
 _TEL_MORE = re.compile(r"tel:[^;]*(?:;ext=[^;]*)?;(?!ext=)", re.IGNORECASE)
@@ -244,7 +246,7 @@ def _cut(made: str, tail: int, *, in_use: bool) -> tuple[str, tuple[str, ...], s
             before = re.search(r"\D*$", made[:at])
             marks.insert(0, before[0] if before else "")
             end = at - len(marks[0])
-    return made[:end], tuple(marks), "" if in_use else "possible, but not listed as in use"
+    return made[:end], tuple(marks), "" if in_use else NOT_IN_USE
 
 
 def _why(reason: int) -> str:

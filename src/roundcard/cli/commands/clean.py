@@ -116,5 +116,5 @@ def run_and_tell(wanted: CleanPlan, report: options.ReportBlock) -> int:
         done = clean_books(wanted, watch)
     code = tell(done.report, wanted.plan, report)
     if report.people:
-        sys.stderr.write(render.changed(done.changes))
+        sys.stderr.write(render.changed(done.changes, done.report.tally))
     return code

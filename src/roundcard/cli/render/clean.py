@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import sys
+from collections import Counter
 
 from roundcard.clean.changes import Changes
 from roundcard.clean.rules import FOLDS, RULES
 from roundcard.cli.render.text import count, cut, styled
+from roundcard.tally import Fate, Tally
 
 _WIDE = 40
 
@@ -25,14 +27,20 @@ def rules() -> str:
     return "\n".join(lines) + "\n"
 
 
-def changed(told: Changes) -> str:
-    """Each rule with how often it changed something, how often it doubts, and samples."""
+def changed(told: Changes, tally: Tally | None = None) -> str:
+    """Each rule with how often it changed something, how often it doubts, and samples; those that
+    leave something to decide come first. A tally tells how many values a rule made."""
     lines = ["", styled("by rule", "bold")]
-    for name in dict.fromkeys([*(rule.name for rule in RULES), *told.counts]):
-        changes, doubts = told.counts[name], told.doubts[name]
-        if not changes and not doubts:
-            continue
+    counts, every = told.counts, told.doubts
+    new = Counter({reason.rule: number for reason, number in (tally.why if tally else {}).items()
+                    if reason.fate is Fate.DERIVED})  # fmt: skip
+    names = [name for name in dict.fromkeys([*(rule.name for rule in RULES), *counts])
+             if counts[name] or every[name]]  # fmt: skip
+    for name in sorted(names, key=lambda name: not every[name]):
+        changes, doubts = counts[name], every[name]
         unsure = f" ({told.unsure[name]:,} unsure)" if told.unsure[name] else ""
+        if new[name]:
+            unsure += f", {count(new[name], 'value')} made"
         said = [count(changes, "change") + unsure] * bool(changes)
         said += [f"{count(doubts, 'value')} to decide"] * bool(doubts)
         lines.append(f"  {name}: {', '.join(said)}")

@@ -41,6 +41,7 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
     groups = matches.groups
     doubles = sum(len(cluster) - 1 for group in groups for cluster in group.clusters)
     sure = sum(1 for group in groups if any(len(cluster) > 1 for cluster in group.clusters))
+    several = sum(len(cluster) > 1 for group in groups for cluster in group.clusters)
     asked = sum(len(group.clusters) - 1 for group in groups)
     cards = len(matches.features)
     lines = [
@@ -48,7 +49,8 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
         f"{len(matches.pairs):,} pairs compared",
         "",
         f"{cards - doubles:>9,}  people, if nothing more is decided",
-        f"{doubles:>9,}  sure duplicates, in {count(sure, 'group')} (from {matches.sure:g} points)",
+        f"{doubles:>9,}  sure duplicates of {count(several, 'person', 'people')}, in "
+        f"{count(sure, 'group')} (from {matches.sure:g} points)",
         f"{asked:>9,}  to ask (from {matches.ask:g} points)",
         f"{matches.apart_at_home:>9,}  pairs of one house kept apart",
     ]

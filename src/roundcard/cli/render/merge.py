@@ -43,6 +43,8 @@ def _merged(done: MergeReport, *, verbose: bool) -> list[str]:
         lines[0] += f"; the record is {done.record}"
     if planned.updated:
         lines.append(f"updated: {count(planned.updated, 'person', 'people')} whom the book has")
+    if planned.new:
+        lines.append(f"added: {count(planned.new, 'person', 'people')} whom the book did not have")
     if planned.beside:
         lines.append(f"added beside themselves: {planned.beside:,} whom the book has already")
     if planned.leave:
@@ -76,6 +78,7 @@ def for_machines(done: MergeReport) -> dict[str, Any]:
         "records": sum(len(each.places) for each in planned.joined),
         "to_ask": planned.to_ask,
         "updated": planned.updated,
+        "new": planned.new,
         "added_beside": planned.beside,
         "left_out": len(planned.leave),
         "doubles_in_book": planned.doubles_in_book,

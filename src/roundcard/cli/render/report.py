@@ -15,7 +15,8 @@ from roundcard.books.source_reader import ReadAs
 from roundcard.books.splitting import Piece
 from roundcard.cli.render.reasons import EXPLAINED, FATES, sentence
 from roundcard.cli.render.text import count, styled, table, width
-from roundcard.tally import Counts, Fate, Finding, Reason, Why
+from roundcard.tally import NAMES_MADE, Counts, Fate, Finding, Reason, Why
+from roundcard.values.phones import NOT_IN_USE
 
 if TYPE_CHECKING:
     from roundcard.layouts.drafting.draft import Draft, DraftedColumn
@@ -230,7 +231,19 @@ def _reasons(report: Report, verbose: bool) -> list[str]:
             rest = sum(number for _, number in told[len(shown) :])
             lines.append(f"  … and {rest:,} for {count(len(told) - len(shown), 'more reason')} "
                          "(--verbose shows all)")  # fmt: skip
+        if fate is Fate.DERIVED and (fewer := _counted_again(report)):
+            lines.append(f"  who reads the file counts {fewer:,} values: a whole name that was "
+                         "made says nothing of its own")  # fmt: skip
     return lines
+
+
+def _counted_again(report: Report) -> int:
+    """How many values the next command reads of cards whose whole names were made; 0 for others,
+    and where none was made."""
+    tally = report.tally
+    made = sum(tally.why[reason] for reason in NAMES_MADE)
+    cards = report.format.startswith(("vCard", "jCard")) and not report.dry_run
+    return tally.values.written - made if made and cards else 0
 
 
 def _said(why: Mapping[Reason, int], fate: Fate) -> Counter[str]:
@@ -248,7 +261,8 @@ def _people_and_values(people: int, values: int) -> str:
 
 
 def _findings(report: Report, verbose: bool) -> list[str]:
-    found = sorted(report.tally.findings.items(), key=lambda item: -item[1].count)
+    found = sorted(report.tally.findings.items(),
+                   key=lambda item: (item[0].endswith(NOT_IN_USE), -item[1].count))  # fmt: skip
     if not found:
         return []
     lines = ["", styled("worth knowing", "bold")]
