@@ -12,11 +12,13 @@ from typing import Annotated
 import typer
 
 from roundcard.cli.render.text import styled
-from roundcard.errors import TargetError
+from roundcard.errors import TargetError, UsageError
 
 EXAMPLES = """[bold]Examples[/bold]
 
   roundcard demo
+
+  roundcard demo canal --pace
 
   roundcard demo canal --data-only
 """
@@ -35,6 +37,7 @@ def demo(
     data_only: Annotated[
         bool, typer.Option("--data-only", help="Lay the data out and run nothing.")
     ] = False,
+    pace: Annotated[bool, typer.Option("--pace", help="Wait for Enter before each step.")] = False,
 ) -> int:
     """Lay out the address books of the Withy Canal Trust and run the whole example on them.
 
@@ -46,6 +49,8 @@ def demo(
 
     from roundcard.cli.planning import today
 
+    if pace and not (sys.stdin.isatty() and sys.stdout.isatty()):
+        raise UsageError("--pace waits for a key, and needs a terminal")
     target = _lay_out(folder)
     if data_only:
         sys.stdout.write(f"the demo data lies in {target}\n")
@@ -54,9 +59,8 @@ def demo(
     steps = tomllib.loads(data.read_text(encoding="utf-8"))["step"]
     sys.stdout.write(f"The demo data lies in {target}; the commands run in that folder.\n")
     for number, step in enumerate(steps, 1):
-        if "copy" in step:
-            _bring(target, number, step)
-            continue
+        if pace and not _goes_on(number, len(steps)):
+            break
         step["run"] = [each.replace("{today}", today().isoformat()) for each in step["run"]]
         command = shlex.join(["roundcard", *step["run"]])
         said = styled(f"{number}. {step['tell']}", "cyan", sys.stdout)
@@ -74,16 +78,25 @@ def demo(
         if done.returncode != step.get("exit", 0):
             sys.stdout.write(f"(exit code {done.returncode})\n")
             return done.returncode
+        if "copy" in step:
+            _bring(target, step["copy"])
     sys.stdout.write(_farewell(target))
     return 0
 
 
-def _bring(target: Path, number: int, step: dict[str, str]) -> None:
+def _goes_on(number: int, steps: int) -> bool:
+    """Wait for a key; whether the demo goes on."""
+    sys.stdout.write(f"\nstep {number} of {steps}: Enter goes on, q leaves ")
+    sys.stdout.flush()
+    said = sys.stdin.readline()
+    return bool(said) and said.strip().lower() not in ("q", "quit")
+
+
+def _bring(target: Path, folder: str) -> None:
     """Put files of a folder in the place of those that they are newer ones of."""
-    said = styled(f"{number}. {step['tell']}", "cyan", sys.stdout)
-    prompt = styled(f"$ cp {step['copy']}/* .", "bold", sys.stdout)
-    sys.stdout.write(f"\n{said}\n{prompt}\n")
-    for path in sorted((target / step["copy"]).iterdir()):
+    prompt = styled(f"$ cp {folder}/* .", "bold", sys.stdout)
+    sys.stdout.write(f"{prompt}\n")
+    for path in sorted((target / folder).iterdir()):
         (target / path.name).write_bytes(path.read_bytes())
 
 
@@ -117,20 +130,22 @@ def _free() -> Path:
 
 
 def _farewell(target: Path) -> str:
+    from roundcard.cli.planning import today
+
     tries = (
         f"cd {shlex.quote(str(target))}",
-        "roundcard run move.toml --there lockside-holds.csv --dry-run",
-        "roundcard layout list",
-        "roundcard convert trust.vcf tiny.csv --only 'name/full,phone/cell,category'",
-        "roundcard convert twin-waterway.csv - --layout twin-waterway --to vcard-3.0",
-        "roundcard convert --help",
+        "roundcard review doubles.csv",
+        "roundcard convert trust-checked.vcf for-lockside.csv --destination lockside --prove",
+        "roundcard convert ledger.csv to-edit.xlsx --layout layouts --to-edit",
+        "roundcard settings region=GB",
+        "roundcard help",
     )
     title = styled("What to try next", "bold", sys.stdout)
-    written = ("trust.vcf, the whole book as vCard 4.0",
-               "for-lockside.csv, the merged book as Lockside takes it",
-               "for-lockside.left-behind.vcf, what Lockside has no room for",
-               "runs, what the job did: each run's files, lists, balance, and report.html, "
-               "a page for a browser")  # fmt: skip
+    run = f"runs/{today().isoformat()}"
+    written = (f"{run}-1/report.html, a page for a browser: what was moved, merged, left behind",
+               f"{run}-1/outbox, what Lockside imports, and {run}-2/outbox, what came new since",
+               "trust-checked.vcf, the book as cards: cleaned, merged, one merge taken back",
+               "doubles.csv and changes.csv, what is left for people to decide")  # fmt: skip
     lines = [f"\n{styled('Where everything lies', 'bold', sys.stdout)}", f"  {target.resolve()}"]
     lines += [f"    {line}" for line in written]
     return "\n".join([*lines, "", title, *(f"  $ {line}" for line in tries)]) + "\n"
