@@ -23,6 +23,8 @@ PART, OLD = ".roundcard-part", ".roundcard-old"
 _LONGEST_NAME = 180
 """Bytes of a file's name that stand in the name of its hidden neighbour."""
 _OWNER_ONLY = 0o600
+_AS_OCTETS: int = getattr(os, "O_BINARY", 0)
+"""Where a system would otherwise rewrite the ends of lines."""
 
 
 def neighbour(path: Path, ending: str) -> Path:
@@ -153,7 +155,7 @@ class AtomicFile(Hidden):
 
     def _opened(self, private: bool) -> BinaryIO:
         mode = _OWNER_ONLY if private else 0o666
-        descriptor = os.open(self.part, os.O_RDWR | os.O_CREAT | os.O_EXCL, mode)
+        descriptor = os.open(self.part, os.O_RDWR | os.O_CREAT | os.O_EXCL | _AS_OCTETS, mode)
         with contextlib.suppress(OSError):
             self.part.chmod(stat.S_IMODE(self.place.stat().st_mode))
         return os.fdopen(descriptor, "w+b")
