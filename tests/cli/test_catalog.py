@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+import re
 import subprocess
 import sys
 from importlib import import_module
@@ -10,7 +11,9 @@ from pathlib import Path
 
 import pytest
 
+from conftest import Run
 from roundcard.cli import catalog, commands
+from roundcard.cli.described import described
 
 MODULES = {path.stem for path in Path(commands.__file__).parent.glob("[!_]*.py")}
 
@@ -27,6 +30,13 @@ def test_a_summary_is_what_the_command_says_of_itself(name: str) -> None:
     else:
         said = " ".join((inspect.getdoc(getattr(module, name)) or "").split("\n\n")[0].split())
     assert said == catalog.SUMMARIES[name]
+
+
+def test_no_help_page_shows_a_type_of_the_language(run: Run) -> None:
+    for each in described():
+        shown = run(*each.name.split(), "--help").out
+        assert "Usage: roundcard" in shown
+        assert not re.search(r"<[a-z]+[\[>]|\{[A-Z]", shown), each.name
 
 
 def test_help_and_one_command_load_no_other() -> None:

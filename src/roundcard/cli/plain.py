@@ -1,14 +1,16 @@
-"""Commands and groups whose help pages name no type beside a flag."""
+"""Commands and groups whose help pages say what an option takes in words, and never a type."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
-from typer.core import TyperCommand, TyperGroup
+from typer.core import TyperArgument, TyperCommand, TyperGroup
 
 
-class _PlainFlags:
-    """What has flags, the library's own among them, that take no value and so show none."""
+class _Plain:
+    """What has flags, the library's own among them, that take no value and so show none, and
+    arguments that are called by their names alone."""
 
     def get_params(self, ctx: Any) -> list[Any]:
         """The arguments and options."""
@@ -16,12 +18,23 @@ class _PlainFlags:
         for each in params:
             if getattr(each, "is_flag", False):
                 each.metavar = " "
+            elif isinstance(each, TyperArgument):
+                name = each.metavar or each.name or ""
+                vars(each).update(
+                    display_type_rich=partial(_shown, None),
+                    get_usage_pieces=partial(_shown, [name]),
+                )
         return params
 
 
-class Command(_PlainFlags, TyperCommand):
+def _shown(what: Any, ctx: Any) -> Any:  # noqa: ARG001
+    """What stands for an argument, whatever is asked for."""
+    return what
+
+
+class Command(_Plain, TyperCommand):
     """A command of the program."""
 
 
-class Group(_PlainFlags, TyperGroup):
+class Group(_Plain, TyperGroup):
     """A group of commands."""

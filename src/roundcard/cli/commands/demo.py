@@ -31,7 +31,9 @@ def demo(
     folder: Annotated[
         Path | None,
         typer.Argument(
-            help="A new or empty folder; roundcard-demo by default.", show_default=False
+            metavar="[FOLDER]",
+            help="A new or empty folder; roundcard-demo by default.",
+            show_default=False,
         ),
     ] = None,
     data_only: Annotated[
