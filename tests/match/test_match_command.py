@@ -7,6 +7,7 @@ import json
 from pathlib import Path
 
 import openpyxl
+import pytest
 
 from conftest import Run
 
@@ -67,3 +68,29 @@ def test_a_sheet_may_be_a_workbook_and_replaces_nothing(run: Run, demo: Path) ->
     assert run(*args, "skippers.vcf", "--force", cwd=demo).code == 5
     assert run("match", "skippers.vcf", "--ask", "20", cwd=demo).code == 2
     assert run("match", "none.vcf", cwd=demo).code == 3
+
+
+@pytest.mark.parametrize(
+    ("given", "family", "whole"),
+    [
+        ("Dr. Edda", "Tarnside", "Edda Tarnside"),
+        ("Mrs Edda", "Tarnside", "Edda Tarnside"),
+        ("Edda", "Tarnside MBE", "Edda Tarnside"),
+        ("Prof. Dr. Edda", "Tarnside", "Edda Tarnside"),
+    ],
+)
+def test_titles_in_the_column_of_a_name_are_no_names(
+    given: str, family: str, whole: str, run: Run, tmp_path: Path
+) -> None:
+    text = f"First,Last,Mobile\n{given},{family},+44 7700 900104\n"
+    (tmp_path / "a.csv").write_text(text, encoding="utf-8")
+    (tmp_path / "b.csv").write_text(f"Name,Mobile\n{whole},07700900104\n", encoding="utf-8")
+    told = json.loads(run("match", "a.csv", "b.csv", "--region", "GB", "--json").out)
+    assert (told["doubles"], told["to_ask"]) == (1, 0)
+
+
+def test_a_given_name_that_is_a_title_elsewhere_stays(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("First,Last,Mobile\nEarl,Weir,07700900104\n", encoding="utf-8")
+    (tmp_path / "b.csv").write_text("First,Last,Mobile\nDean,Weir,07700900104\n", encoding="utf-8")
+    told = json.loads(run("match", "a.csv", "b.csv", "--region", "GB", "--json").out)
+    assert told["doubles"] == 0

@@ -142,3 +142,19 @@ def test_preview_shows_what_cleaning_would_make_of_a_record(run: Run, demo: Path
     assert "→ 'given Tom · family Gatepaddle" in done.out
     assert "phone-form" not in run("preview", "ledger.csv", "--record", "3", cwd=demo).out
     assert run("preview", "ledger.csv", "--region", "GB", cwd=demo).code == 2
+
+
+def test_a_draft_is_named_after_its_table(run: Run, demo: Path) -> None:
+    assert run("layout", "draft", "newsletter.csv", cwd=demo).code == 0
+    assert run("layout", "check", "newsletter.toml", "newsletter.csv", cwd=demo).code == 0
+    again = run("layout", "draft", "newsletter.csv", cwd=demo)
+    assert (again.code, "already exists" in again.err) == (5, True)
+    nameless = run("layout", "draft", "-", stdin=b"Name\nAda\n")
+    assert (nameless.code, "-o FILE" in nameless.err) == (2, True)
+
+
+def test_names_of_two_letters_are_no_codes_of_countries(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("First name,Surname\nBo,Weir\nCy,Lock\n", encoding="utf-8")
+    assert "countries" not in run("survey", "a.csv").out
+    (tmp_path / "b.csv").write_text("Country\nGB\nNL\nDE\n", encoding="utf-8")
+    assert "countries 100 %" in run("survey", "b.csv").out

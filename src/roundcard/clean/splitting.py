@@ -293,6 +293,23 @@ def _core(words: list[str]) -> tuple[list[str], list[str], list[str]]:
     return words[:start], words[start:end], words[end:]
 
 
+def bare_given(text: str) -> str:
+    """A given name without the titles that stand in its column: ``Edda`` of ``Dr. Edda``."""
+    words = text.split()
+    if len(words) < 2 or is_given(words[0]):
+        return text
+    return " ".join(_core(words)[1])
+
+
+def bare_family(text: str) -> tuple[str, str]:
+    """A family name, and the suffixes that stand in its column: ``Weir`` and ``OBE``."""
+    words = text.split()
+    if len(words) < 2:
+        return text, ""
+    before, name, after = _core(words)
+    return " ".join([*before, *name]), " ".join(after)
+
+
 def _particle(words: list[str]) -> int:
     """Where the family name begins with a particle; 0 where it begins with none."""
     for at, word in enumerate(words[1:-1], 1):

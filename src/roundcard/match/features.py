@@ -22,7 +22,7 @@ from roundcard.card.fields import ADR_PARTS, STREET
 from roundcard.card.head import Component, Head
 from roundcard.card.origin import unpack
 from roundcard.clean.countries import country_code
-from roundcard.clean.splitting import split_name
+from roundcard.clean.splitting import bare_family, bare_given, split_name
 from roundcard.clean.unspaced_names import unspaced_parts
 from roundcard.match.firms import begins_given, firm_words, is_firm
 from roundcard.match.names import generation, one_word, words_of
@@ -477,6 +477,9 @@ def _names_of(
         family = f"{family} {parts[_FAMILY2]}"
     if len(parts) > _GENERATION and parts[_GENERATION]:
         suffix = f"{suffix} {parts[_GENERATION]}"
+    given = bare_given(given)
+    family, behind = bare_family(family)
+    suffix = f"{suffix} {behind}".strip()
     if not family and " " in given.strip() and not whole:
         whole, given = given, ""
     said = " ".join(filter(None, (given, middle, family))) or whole

@@ -12,7 +12,7 @@ import typer
 from roundcard.cli import options, plain
 from roundcard.cli.catalog import SUMMARIES
 from roundcard.cli.render.text import count, styled, table, width, write_data, write_json
-from roundcard.errors import SourceError
+from roundcard.errors import SourceError, UsageError
 
 if TYPE_CHECKING:
     from roundcard.books.source import Source
@@ -31,7 +31,8 @@ _LAYOUT = Annotated[
 
 
 @app.command(
-    epilog="[bold]Examples[/bold]\n\n  roundcard layout draft ledger.csv -o ledger.toml\n\n"
+    epilog="[bold]Examples[/bold]\n\n  roundcard layout draft ledger.csv\n\n"
+    "  roundcard layout draft ledger.csv -o ledger.toml\n\n"
     "  roundcard layout draft ledger.csv -o few.toml --bare"
 )
 @options.with_blocks
@@ -50,10 +51,11 @@ def draft(
             "--output",
             "-o",
             metavar="FILE",
-            help="The layout file to write; '-' is standard output.",
+            help="The layout file to write; '-' is standard output. SOURCE's name with .toml by "
+            "default.",
             show_default=False,
         ),
-    ],
+    ] = "",
     name: Annotated[
         str, typer.Option(help="The layout's name, instead of FILE's.", metavar="NAME")
     ] = "",
@@ -81,6 +83,10 @@ def draft(
     from roundcard.cli.render import layouts as render
     from roundcard.cli.render import machines, progress
 
+    if not output:
+        if sources[0] == "-":
+            raise UsageError("of standard input the layout needs a name; give one with -o FILE")
+        output = Path(sources[0]).with_suffix(".toml").name
     path = Path(output) if output != "-" else None
     wanted = DraftPlan(_tables(sources, read), path, name, bare, only_filled, force)
     with progress.shown(quiet) as watch:

@@ -49,8 +49,9 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
         f"{len(matches.pairs):,} pairs compared",
         "",
         f"{cards - doubles:>9,}  people, if nothing more is decided",
-        f"{doubles:>9,}  sure duplicates of {count(several, 'person', 'people')}, in "
-        f"{count(sure, 'group')} (from {matches.sure:g} points)",
+        f"{doubles:>9,}  sure duplicate{'s' * (doubles != 1)} of "
+        f"{count(several, 'person', 'people')}, in {count(sure, 'group')} "
+        f"(from {matches.sure:g} points)",
         f"{asked:>9,}  to ask (from {matches.ask:g} points)",
         f"{matches.apart_at_home:>9,}  pairs of one house kept apart",
     ]

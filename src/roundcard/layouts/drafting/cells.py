@@ -116,7 +116,8 @@ def _worded(text: str, shape: str) -> str:
             return "use"
         if whole in cells["language"]:
             return "language"
-        if whole in countries():
+        # "Cy" and "Bo" are names; codes are not written so
+        if whole in countries() and (len(whole) > 3 or not text.strip().istitle()):
             return "country"
     if shape == "post code":
         return shape
