@@ -83,13 +83,12 @@ SHOTS: dict[str, list[str]] = {
         "roundcard layout check lockside ledger.csv",
     ],
     "help": ["roundcard --help"],
-    "demo": ["roundcard demo again 2>&1 | tail -n 38"],
+    "demo": ["roundcard demo again 2>&1 | tail -n 41"],
 }
 """What each picture shows: commands typed in the folder of the demo data."""
 LONG = {"help": ("8", "178x56+0+0")}
 """Font size and place of terminals in which more lines must fit."""
-PAGES = {"report": ("", "light"), "report-questions": (".question", "dark"),
-         "report-print": ("", "print")}  # fmt: skip
+PAGES = {"report": ("", "light"), "report-questions": (".question", "dark")}
 """Pictures of a run's report in a browser: what of it is scrolled to, and how it is shown."""
 PREPARE = (
     "roundcard convert coordinator-phone.vcf skippers.vcf skippers-now.vcf ledger.csv "
@@ -153,12 +152,7 @@ def show(name: str, folder: Path, env: dict[str, str]) -> None:
         browser.open(page)
         if where:
             browser.run(f"document.querySelector('{where}').scrollIntoView()")
-        if how == "print":
-            browser.printed(folder / "report.pdf")
-            subprocess.run(["pdftoppm", "-singlefile", "-png", "-r", "96", folder / "report.pdf",
-                            OUT / name], check=True)  # fmt: skip
-        else:
-            browser.picture(OUT / f"{name}.png")
+        browser.picture(OUT / f"{name}.png")
     print(OUT / f"{name}.png")
 
 
