@@ -26,6 +26,7 @@ from roundcard.match.weights import (
     elsewhere,
     name_classes,
     value_classes,
+    weights,
 )  # fmt: skip
 
 Floats = npt.NDArray[np.float64]
@@ -131,7 +132,13 @@ def as_toml(points: Floats, start: float) -> str:
             for one in range(len(NAME_CLASSES))]  # fmt: skip
     table = ["together = [", *(f"  [{row}], # {name}" for row, name in zip(rows, NAME_CLASSES, strict=True)), "]", ""]  # noqa: E501  # fmt: skip
     away = f"elsewhere = [0.0, {told['elsewhere', 1, 0]:.2f}, {told['elsewhere', 2, 0]:.2f}]"
-    return "\n".join([*lines[:3], *table, away, "", *lines[3:], ""])
+    chosen = [
+        "# chosen on books of all makers, not fitted: whole names and nothing that differs; two "
+        "bearers, three",
+        f"unopposed = {weights().unopposed}",
+        f"bearers = {list(weights().bearers)}",
+    ]
+    return "\n".join([*lines[:3], *table, away, *chosen, "", *lines[3:], ""])
 
 
 def main() -> None:

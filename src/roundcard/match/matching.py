@@ -21,8 +21,10 @@ from roundcard.match.weights import (
     ELSEWHERE,
     WEAK,
     elsewhere,
+    name_alone,
     name_classes,
     together,
+    unopposed,
     value_classes,
     weights,
 )  # fmt: skip
@@ -41,9 +43,10 @@ _RARE = 3.0
 """Bits by which a rare value may weigh more, and a common one less."""
 _TIPPING = ("email", "mobile", "phone", "birthday", "address")
 """What may change a verdict."""
-TOGETHER, AT_HOME = "together", "elsewhere"
-"""In the points of a pair: what names and values are worth together, and what speaks against two of
-one house."""
+TOGETHER, AT_HOME, UNOPPOSED, BEARERS = "together", "elsewhere", "unopposed", "bearers"
+"""In the points of a pair: what names and values are worth together, what speaks against two of one
+house, that nothing speaks against them, and that few bear the name."""
+_SAID = {UNOPPOSED: "nothing differs", BEARERS: "hardly anybody else bears the name"}
 _JUST_BELOW = 0.1
 """Points that a question is below the sure threshold, though it has more."""
 _AT_ONCE = 200_000
@@ -188,6 +191,7 @@ class Matches:
                 Evidence(round(float(each[at]), 1),
                          together(int(names[at]), int(values[at])) if name == TOGETHER
                          else ELSEWHERE[int(away[at])] if name == AT_HOME
+                         else _SAID[name] if name in _SAID
                          else LEVELS[name][int(told.levels[name][at])])
                 for name, each in points.items()
                 if abs(float(each[at])) >= 0.05
@@ -256,11 +260,24 @@ def _points(
     said = np.asarray(worth.together)[names, values]
     out[TOGETHER] = said - np.where(values == 0, raised(len(features)), 0.0)
     out[AT_HOME] = np.asarray(worth.elsewhere)[elsewhere(levels, values)]
+    out[UNOPPOSED] = np.where(unopposed(levels, names, values), worth.unopposed, 0.0)
+    alone = name_alone(names, values)
+    out[BEARERS] = np.where(alone, _of_bearers(features, pairs, worth.bearers), 0.0)
     for name, bits in rarities(features, pairs, told).items():
         each = worth.rare[name]
         where = name if name in LEVELS else TOGETHER
         out[where] = out[where] + np.where(weak, each[0], each[1]) * bits
     return out
+
+
+def _of_bearers(features: Features, pairs: Pairs, points: Sequence[float]) -> Floats:
+    """The points of whole names that are the same, by how many bear them."""
+    whole = features.column("whole")
+    counts = np.bincount(whole[whole >= 0], minlength=1)
+    one, other = whole[pairs[:, 0]], whole[pairs[:, 1]]
+    bearers = np.where((one >= 0) & (one == other), counts[np.maximum(one, 0)], 0)
+    worth = np.asarray(points)
+    return np.where(bearers < len(worth), worth[np.minimum(bearers, len(worth) - 1)], 0.0)
 
 
 def rarities(

@@ -83,6 +83,10 @@ class Weights(NamedTuple):
     nothing have the rest in common, and where it is somebody's own."""
     elsewhere: tuple[float, ...]
     """The points of what `elsewhere` finds."""
+    unopposed: float
+    """The points of what `unopposed` finds."""
+    bearers: tuple[float, ...]
+    """The points of a whole name that only so many in the books bear, by their number."""
     together: tuple[tuple[float, ...], ...]
     """Further points of each kind of agreement of names with each kind of value."""
 
@@ -93,7 +97,7 @@ def weights() -> Weights:
     told = tomllib.loads((resources.files(__package__) / "weights.toml").read_text("utf-8"))
     return Weights({name: tuple(told["points"][name]) for name in LEVELS},
                    {name: tuple(each) for name, each in told["rare"].items()},
-                   tuple(told["elsewhere"]),
+                   tuple(told["elsewhere"]), told["unopposed"], tuple(told["bearers"]),
                    tuple(tuple(row) for row in told["together"]))  # fmt: skip
 
 
@@ -140,6 +144,32 @@ def elsewhere(levels: dict[str, Levels], values: npt.NDArray[np.int64]) -> Level
     differ = (levels["email"] == compare.EMAIL_DIFFERS).astype(np.int8)
     differ += levels["mobile"] == compare.NUMBER_DIFFERS
     return np.where(np.isin(values, _AT_HOME), differ, 0).astype(np.int8)
+
+
+def unopposed(
+    levels: dict[str, Levels], names: npt.NDArray[np.int64], values: npt.NDArray[np.int64]
+) -> npt.NDArray[np.bool_]:
+    """Whether whole names agree, something else does, and nothing at all differs: that says more
+    than each value by itself."""
+    found: npt.NDArray[np.bool_] = np.isin(names, (_FULL, _SHORT, _SLIP, _NEAR)) & (values != _NONE)
+    for name, differ in _DIFFER.items():
+        found &= ~np.isin(levels[name], differ)
+    return found
+
+
+_DIFFER = {
+    name: [at for at, text in enumerate(texts) if "differ" in text]
+    for name, texts in LEVELS.items()
+    if name in ("given", "family", "email", "mobile", "phone", "birthday", "address", "org")
+}
+
+
+def name_alone(
+    names: npt.NDArray[np.int64], values: npt.NDArray[np.int64]
+) -> npt.NDArray[np.bool_]:
+    """Whether two have the whole name in common, and nothing else."""
+    found: npt.NDArray[np.bool_] = (names == _FULL) & (values == _NONE)
+    return found
 
 
 ELSEWHERE = ("", "one house, but a number or address of their own",
