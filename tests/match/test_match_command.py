@@ -113,7 +113,9 @@ def test_that_nothing_differs_is_a_reason(run: Run, tmp_path: Path) -> None:
 
 
 def test_a_name_that_hardly_anybody_bears_has_more(run: Run, tmp_path: Path) -> None:
-    others = "".join(f"P{n},Q{n},,x{n}@example.org\n" for n in range(40))
+    others = "".join(f"{given},{family},,{given}.{family}@example.org\n".lower().title()
+                     for given in ("Ada", "Bram", "Cleo", "Dirk", "Edda")
+                     for family in ("Weir", "Lock", "Sluice", "Towpath"))  # fmt: skip
     head = "First,Last,Mobile,Mail\n"
     mine = f"{head}Ottoline,Quern,07700900104,\n{others}"
     told = _told(run, tmp_path, mine, f"{head}Ottoline,Quern,,o@example.net\n")
