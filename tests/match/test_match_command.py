@@ -122,3 +122,13 @@ def test_a_name_that_hardly_anybody_bears_has_more(run: Run, tmp_path: Path) -> 
     assert "+2.0  hardly anybody else bears the name" in told
     many = "".join(f"Ottoline,Quern,,o{n}@example.net\n" for n in range(4))
     assert "hardly anybody" not in _told(run, tmp_path, mine, f"{head}{many}")
+
+
+def test_one_name_at_one_workplace_is_a_question(run: Run, tmp_path: Path) -> None:
+    head = "First,Last,Company,Office phone,Mail\n"
+    desk = "Lock & Quay Ltd,01632 960500"
+    left = f"{head}Ada,Weir,{desk},ada.weir@example.org\nBo,Lock,{desk},bo@example.org\n"
+    right = f"{head}Ada,Weir,{desk},aweir2@example.org\nCy,Quern,{desk},cy@example.org\n"
+    told = _told(run, tmp_path, left, right)
+    said = " ".join(told.split())
+    assert "one name at one workplace, and each has a number or address of their own" in said

@@ -7,7 +7,7 @@ import numpy.typing as npt
 
 from roundcard.match.compare import OWN, OWN_EMAIL, TELLING_EMAIL, Compared
 from roundcard.match.person_names import BORNE, DIFFERENT, FAMILY_DIFFERENT, UNREAD
-from roundcard.match.weights import value_classes
+from roundcard.match.weights import elsewhere, value_classes
 
 DOUBTS = (
     "",
@@ -17,23 +17,26 @@ DOUBTS = (
     "another family name, and only one thing of their own is the same",
     "fits two who exclude each other: only one of them can be the same",
     "one name is in characters whose reading is not known",
+    "one name at one workplace, and each has a number or address of their own",
 )
 """Why two contacts are a question although they have the points."""
-UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD = range(1, 7)
+UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES = range(1, 8)
 
 
 def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
     """Pairs that are a question however many points they have; the number of a reason in `DOUBTS`,
     0 for none."""
     levels = told.levels
-    alone = (value_classes(levels) == 0) & (levels["birthday"] != 1) & (
+    values = value_classes(levels)
+    alone = (values == 0) & (levels["birthday"] != 1) & (
         (levels["email"] != 4) & (levels["mobile"] != 3) & (levels["phone"] != 3)
     ) & (levels["org"] != 1) & (levels["address"] != 2)  # fmt: skip
     borne = (levels["given"] == BORNE) & (levels["birthday"] != 1)
     changed = (levels["family"] == FAMILY_DIFFERENT) & (levels["birthday"] != 1) & (
         (levels["mobile"] != OWN) | ~np.isin(levels["email"], (OWN_EMAIL, TELLING_EMAIL))
     ) & (levels["firm"] == 0)  # fmt: skip
+    at_work = (levels["org"] == 1) & (elsewhere(levels, values) > 0) & (levels["birthday"] != 1)
     unread = (levels["order"] == UNREAD) & (levels["birthday"] != 1)
-    found = np.select([levels["given"] == DIFFERENT, alone, borne, changed, unread],
-                      [UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, _UNREAD], 0)  # fmt: skip
+    found = np.select([levels["given"] == DIFFERENT, alone, borne, changed, unread, at_work],
+                      [UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, _UNREAD, _COLLEAGUES], 0)  # fmt: skip
     return np.where(levels["uid"] == 1, 0, found).astype(np.int8)
