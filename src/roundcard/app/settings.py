@@ -16,7 +16,6 @@ from typing import Any, NamedTuple
 from roundcard.errors import PlanError, UsageError, did_you_mean
 from roundcard.values.toml_text import quoted, read_toml
 
-FILE = "settings.toml"
 _LATER = ("secrets",)
 """Tables of the file that are none of these settings."""
 _FIRST_TABLE = re.compile(r"^[ \t]*\[", re.MULTILINE)
