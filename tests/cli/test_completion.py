@@ -69,6 +69,18 @@ def test_what_is_offered(line: str, program: Run, tmp_path: Path) -> None:
     assert sorted(done.out.split()) == sorted(wanted.split())
 
 
+@pytest.mark.parametrize("at", ["x", "", "99", "-1"])
+def test_a_cursor_that_is_nowhere_is_at_the_end(at: str, program: Run) -> None:
+    asked = {
+        "_ROUNDCARD_COMPLETE": "complete_bash",
+        "COMP_WORDS": "roundcard runs",
+        "COMP_CWORD": at,
+    }
+    done = program(env=asked)
+    assert (done.code, done.err) == (0, "")
+    assert "confirm" in done.out.split()
+
+
 def test_every_shell_is_answered_as_its_script_asks(program: Run) -> None:
     typed = {"_TYPER_COMPLETE_ARGS": "roundcard comp"}
     zsh = program(env=typed | {"_ROUNDCARD_COMPLETE": "complete_zsh"})

@@ -94,6 +94,24 @@ def test_a_wrong_file_is_told_wherever_it_matters(
         settings_in(path, {})
 
 
+@pytest.mark.parametrize("octets", [b'region = "\xe9"\n', None])
+def test_a_file_that_cannot_be_read_is_one_line(
+    octets: bytes | None, run: Run, tmp_path: Path
+) -> None:
+    path = tmp_path / "home" / "settings.toml"
+    path.parent.mkdir()
+    if octets is None:
+        path.mkdir()
+    else:
+        path.write_bytes(octets)
+    for command in (["settings"], ["settings", "region=GB"]):
+        done = run(*command)
+        assert (done.code, done.err.count("\n")) == (4, 1)
+        assert ("UTF-8 text" if octets else "Is a directory") in done.err
+    if octets:
+        assert path.read_bytes() == octets
+
+
 def test_a_variable_that_is_wrong_is_named(run: Run) -> None:
     done = run("settings", env={"ROUNDCARD_PHONE": "short"})
     assert (done.code, done.err) == (

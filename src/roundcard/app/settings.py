@@ -166,7 +166,9 @@ def _read(path: Path) -> dict[str, Any]:
         return {}
     except OSError as error:
         raise PlanError(f"{path}: cannot be read: {error.strerror or error}") from None
-    except ValueError as error:  # no TOML, or no UTF-8
+    except UnicodeDecodeError:
+        raise PlanError(f"{path}: settings are UTF-8 text, and this is not") from None
+    except ValueError as error:
         raise PlanError(f"{path}: not valid TOML: {error}") from None
 
 

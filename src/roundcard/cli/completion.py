@@ -33,7 +33,8 @@ def answer(environment: Mapping[str, str]) -> tuple[str, int] | None:
     asked = environment.get(VARIABLE, "")
     if asked == "complete_bash":
         words = _parted(environment.get("COMP_WORDS", ""))
-        at = int(environment.get("COMP_CWORD") or 0)
+        said = environment.get("COMP_CWORD", "")
+        at = int(said) if said.isdecimal() else len(words)
         here = words[at] if at < len(words) else ""
         return "".join(f"{each.word}\n" for each in offers(words[1:at], here)), 0
     if asked not in ("complete_zsh", "complete_fish"):

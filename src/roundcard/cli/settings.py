@@ -51,5 +51,7 @@ def text_of(path: Path) -> str:
         return path.read_text(encoding="utf-8")
     except FileNotFoundError:
         return ""
-    except (OSError, UnicodeDecodeError) as error:
-        raise PlanError(f"{path}: cannot be read: {error}") from None
+    except OSError as error:
+        raise PlanError(f"{path}: cannot be read: {error.strerror or error}") from None
+    except UnicodeDecodeError:
+        raise PlanError(f"{path}: settings are UTF-8 text, and this is not") from None
