@@ -76,4 +76,5 @@ def test_pace(run: Run, tmp_path: Path) -> None:
     assert "1. Look first" in shown
     assert f"step 2 of {len(STEPS)}" in shown
     assert "2. The school" not in shown
-    assert "Where everything lies" in shown
+    assert "what was made so far lies in" in shown
+    assert "report.html" not in shown

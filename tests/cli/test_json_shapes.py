@@ -28,6 +28,8 @@ preview       1 preview ledger.csv --find nobody-of-this-name
 layout-draft    layout draft school-visits.csv -o visits.toml
 layout-show     layout show visits.toml school-visits.csv
 layout-show     layout show lockside
+layout-show     layout show layouts
+layout-check    layout check layouts
 layout-list     layout list
 layout-check    layout check layouts/school-visits.toml school-visits.csv
 layout-check  1 layout check layouts/school-visits.toml other.csv

@@ -135,10 +135,15 @@ def changed_text(text: str, assignments: list[str]) -> str:
     return text
 
 
-def keep(path: Path, text: str) -> None:
-    """Write a settings file, whole or not at all. Raises `TargetError`, `PlanError`."""
+def change(path: Path, assignments: list[str]) -> None:
+    """Change a settings file, or make it, whole or not at all.
+
+    Raises `UsageError` for what sets nothing, `PlanError` where the file is no text or not right,
+    `TargetError`.
+    """
     from roundcard.books.transaction import write_whole
 
+    text = changed_text(_text_in(path), assignments)
     try:
         read_toml(text)
     except ValueError as error:
@@ -159,15 +164,21 @@ def _with_line(text: str, name: str, value: str) -> str:
     return f"{top}{gap}{line}{below}"
 
 
-def _read(path: Path) -> dict[str, Any]:
+def _text_in(path: Path) -> str:
+    """What a settings file says; nothing where there is none."""
     try:
-        return read_toml(path.read_text(encoding="utf-8"))
+        return path.read_text(encoding="utf-8")
     except FileNotFoundError:
-        return {}
+        return ""
     except OSError as error:
         raise PlanError(f"{path}: cannot be read: {error.strerror or error}") from None
     except UnicodeDecodeError:
         raise PlanError(f"{path}: settings are UTF-8 text, and this is not") from None
+
+
+def _read(path: Path) -> dict[str, Any]:
+    try:
+        return read_toml(_text_in(path))
     except ValueError as error:
         raise PlanError(f"{path}: not valid TOML: {error}") from None
 

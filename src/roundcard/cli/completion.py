@@ -112,14 +112,12 @@ def _values(
     if kind == "paths":
         before = here.rpartition(",")[0]
         return [Offer(f"{before},{each}" if before else each) for each in told["path"]]
-    if kind == "assignment":
-        return [Offer(f"{each}=") for each in told["path"]]
+    if kind in ("assignment", "setting"):
+        words_of = "path" if kind == "assignment" else kind
+        return [Offer(f"{each}=") for each in told[words_of]]
     if kind == "command":
         inner = " ".join(words).partition("help")[2].strip()
         return _inside(told["commands"], inner)
-    if kind == "setting":
-        return [Offer(f"{each}=") for each in
-                ("region", "names", "phone", "processes", "colours", "owner")]  # fmt: skip
     return []
 
 

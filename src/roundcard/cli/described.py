@@ -153,6 +153,7 @@ def _roff(text: str) -> str:
 def compiled() -> dict[str, Any]:
     """What completion needs: each command's options and what stands for their values, and the
     words that are offered."""
+    from roundcard.app.settings import KEYS
     from roundcard.clean.rules import RULES
     from roundcard.cli.prompts.layout_editor import all_paths
     from roundcard.formats import FORMATS
@@ -168,6 +169,7 @@ def compiled() -> dict[str, Any]:
     return {
         "commands": commands,
         "path": all_paths(),
+        "setting": [key.name for key in KEYS],
         "format": [each.name for each in FORMATS],
         "rule": ["usual", *sorted(rule.name for rule in RULES)],
     }

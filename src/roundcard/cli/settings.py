@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from roundcard.cli.places import home
-from roundcard.errors import PlanError
 
 if TYPE_CHECKING:
     from roundcard.app.settings import Settings
@@ -43,15 +42,3 @@ def _read(path: Path, stamp: int, said: tuple[tuple[str, str], ...]) -> Settings
 def region(said: str) -> str:
     """The region that a command line names, or else the settings."""
     return said or current()["region"]
-
-
-def text_of(path: Path) -> str:
-    """What a settings file says; nothing where there is none. Raises `PlanError`."""
-    try:
-        return path.read_text(encoding="utf-8")
-    except FileNotFoundError:
-        return ""
-    except OSError as error:
-        raise PlanError(f"{path}: cannot be read: {error.strerror or error}") from None
-    except UnicodeDecodeError:
-        raise PlanError(f"{path}: settings are UTF-8 text, and this is not") from None

@@ -62,7 +62,8 @@ def demo(
     sys.stdout.write(f"The demo data lies in {target}; the commands run in that folder.\n")
     for number, step in enumerate(steps, 1):
         if pace and not _goes_on(number, len(steps)):
-            break
+            sys.stdout.write(f"what was made so far lies in {target.resolve()}\n")
+            return 0
         step["run"] = [each.replace("{today}", today().isoformat()) for each in step["run"]]
         command = shlex.join(["roundcard", *step["run"]])
         said = styled(f"{number}. {step['tell']}", "cyan", sys.stdout)

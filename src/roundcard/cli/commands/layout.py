@@ -124,13 +124,16 @@ def show(
     from roundcard.layouts.drafting.written import remarks_in
     from roundcard.survey.checking import samples_of
 
+    shown = []
     for found in library.find(layout, layout_places()):
         samples = samples_of(found, _tables([source])[0]) if source else {}
         remarks = remarks_in(library.text_of(found, layout_places()), found)
         if json:
-            write_json(machines.layout(found, remarks, samples))
+            shown.append(machines.layout(found, remarks, samples))
         else:
             sys.stdout.write(render.for_people(found, remarks, samples))
+    if json:
+        write_json(machines.told(layouts=shown))
 
 
 @app.command("list", epilog="[bold]Example[/bold]\n\n  roundcard layout list")
@@ -189,7 +192,8 @@ def check(
 
     found = 0
     checked = []
-    for each in library.find(layout, layout_places()):
+    layouts = library.find(layout, layout_places())
+    for each in layouts:
         if not sources and not json:
             columns = count(len(each.columns), "column")
             sys.stdout.write(f"{each.where}: '{each.name}' is right, {columns}\n")
@@ -204,7 +208,8 @@ def check(
             sys.stdout.write(f"{styled(source.name, 'bold', sys.stdout)}: {told}\n")
             sys.stdout.writelines(f"  {note}\n" for note in notes)
     if json:
-        write_json(machines.told(right=True, checked=checked))
+        right = [{"layout": each.name, "file": each.where} for each in layouts]
+        write_json(machines.told(layouts=right, checked=checked))
     return 1 if found else 0
 
 

@@ -39,14 +39,14 @@ def settings(
     (ROUNDCARD_REGION and so on), and those beat the settings file. A job takes none of them: it
     says itself how it goes.
     """
-    from roundcard.app.settings import changed_text, keep
+    from roundcard.app.settings import change
     from roundcard.cli import settings as ours
     from roundcard.cli.render import settings as render
     from roundcard.cli.render.text import write_json
 
     path = ours.place()
     if assignments:
-        keep(path, changed_text(ours.text_of(path), assignments))
+        change(path, assignments)
     now = ours.current()
     if json:
         write_json(render.for_machines(now, path))

@@ -32,8 +32,9 @@ def changed(told: Changes, tally: Tally | None = None) -> str:
     leave something to decide come first. A tally tells how many values a rule made."""
     lines = ["", styled("by rule", "bold")]
     counts, every = told.counts, told.doubts
-    new = Counter({reason.rule: number for reason, number in (tally.why if tally else {}).items()
-                    if reason.fate is Fate.DERIVED})  # fmt: skip
+    new: Counter[str] = Counter()
+    for reason, number in (tally.why if tally else {}).items():
+        new[reason.rule] += number * (reason.fate is Fate.DERIVED)
     names = [name for name in dict.fromkeys([*(rule.name for rule in RULES), *counts])
              if counts[name] or every[name]]  # fmt: skip
     for name in sorted(names, key=lambda name: not every[name]):

@@ -42,20 +42,23 @@ def kept(found: Iterable[tuple[Path, Any]], own: Path, what: str) -> dict[str, A
     return told(**{what: each})
 
 
-def layout(found: Layout, remarks: Mapping[str, Remark], samples: Mapping[str, Sequence[str]]) -> (
-        dict[str, Any]):  # fmt: skip
-    """A layout, column by column."""
-    return told(
-        layout=found.name,
-        title=found.title or None,
-        file=found.where,
-        encoding=found.dialect.encoding,
-        separator=found.dialect.separator,
-        heading_row=found.heading_row,
-        unlisted=found.unlisted,
-        columns=[_column(each, remarks.get(each.name, Remark()), samples.get(each.name, ()))
-                 for each in found.columns],
-    )  # fmt: skip
+def layout(
+    found: Layout, remarks: Mapping[str, Remark], samples: Mapping[str, Sequence[str]]
+) -> dict[str, Any]:
+    """A layout, column by column, as one of those that are shown."""
+    return {
+        "layout": found.name,
+        "title": found.title or None,
+        "file": found.where,
+        "encoding": found.dialect.encoding,
+        "separator": found.dialect.separator,
+        "heading_row": found.heading_row,
+        "unlisted": found.unlisted,
+        "columns": [
+            _column(each, remarks.get(each.name, Remark()), samples.get(each.name, ()))
+            for each in found.columns
+        ],
+    }
 
 
 def _column(column: Column, remark: Remark, samples: Sequence[str]) -> dict[str, Any]:
