@@ -37,7 +37,7 @@ class CleanPlan:
     sure_only: bool = False
     """Whether changes that are not sure are only reported."""
     usual: Wishes = Wishes()
-    """What holds where none of these nor a layout say anything."""
+    """What holds where neither these nor a layout say anything."""
 
 
 @dataclass(frozen=True, slots=True, repr=False)
@@ -88,7 +88,7 @@ def cleaned(
     usual: Wishes = Wishes(),  # noqa: B008  (it cannot be changed)
 ) -> Cleans:
     """What tells, contact by contact, what cleaning would make of a source."""
-    demand(wishes)
+    demand(wishes.over(usual))
     if rules_file is not None:
         wishes = wishes.over(wishes_in(rules_file))
     step = cleaning(plan, wishes, this_year=this_year, usual=usual)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import inspect
 from collections.abc import Callable
+from functools import cache
 from importlib import import_module
 from typing import Any
 
@@ -85,18 +86,16 @@ class Catalog(plain.Group):
         for panel, entries in IN_ORDER.items():
             for name, summary in entries.items():
                 self.add_command(plain.Command(name=name, help=summary, rich_help_panel=panel))
-        self._loaded: dict[str, Any] = {}
 
     def resolve_command(self, ctx: Any, args: list[str]) -> tuple[str | None, Any, list[str]]:
         """The command that the first argument names, loaded, and the arguments behind it."""
         name, command, rest = super().resolve_command(ctx, args)
         if name is None or command is None:
             return name, command, rest
-        if name not in self._loaded:
-            self._loaded[name] = load(name)
-        return name, self._loaded[name], rest
+        return name, load(name), rest
 
 
+@cache
 def load(name: str) -> Any:
     """A command of the catalogue, or a group of them, with its options."""
     from roundcard.cli import options

@@ -239,24 +239,15 @@ def _without(hint: Any, taken: set[str]) -> Any:
     return Annotated[hint.__origin__, option]
 
 
-def _shown(hint: Any, panel: str = "") -> Any:
-    """An option as the help page shows it: in the panel of its block, and a flag without a word for
-    what it takes."""
-    option = getattr(hint, "__metadata__", (None,))[0]
-    if not isinstance(option, typer.models.OptionInfo):
-        return hint
-    option = copy.copy(option)
-    if hint.__origin__ is bool:
-        option.metavar = " "
-    if panel:
-        option.rich_help_panel = panel
+def _in_panel(hint: Any, panel: str) -> Any:
+    """An option of a block in the panel of its block."""
+    option = copy.copy(hint.__metadata__[0])
+    option.rich_help_panel = panel
     return Annotated[hint.__origin__, option]
 
 
 def with_blocks(command: Callable[..., Any]) -> Callable[..., Any]:
     """A command with an option for each field of the blocks that it takes."""
-    if hasattr(command, "shown"):
-        return command
     hints = get_type_hints(command, include_extras=True)
     taken = {spelling for hint in hints.values() for spelling in _spellings(hint)}
     parameters: list[inspect.Parameter] = []
@@ -264,10 +255,10 @@ def with_blocks(command: Callable[..., Any]) -> Callable[..., Any]:
     for each in inspect.signature(command).parameters.values():
         hint = hints[each.name]
         if hint not in _BLOCKS:
-            parameters.append(each.replace(annotation=_shown(hint)))
+            parameters.append(each.replace(annotation=hint))
             continue
         blocks[each.name] = hint
-        inner = {name: _shown(_without(each, taken), _BLOCKS[hint])
+        inner = {name: _in_panel(_without(each, taken), _BLOCKS[hint])
                  for name, each in _hints_of(hint).items()}  # fmt: skip
         parameters += [
             inspect.Parameter(field.name, each.kind, default=field.default,
@@ -281,7 +272,6 @@ def with_blocks(command: Callable[..., Any]) -> Callable[..., Any]:
             given[name] = block(**{field: given.pop(field) for field in fields})
         return command(**given)
 
-    called.shown = True  # type: ignore[attr-defined]
     called.__name__, called.__doc__ = command.__name__, command.__doc__
     called.__annotations__ = {each.name: each.annotation for each in parameters}
     called.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]

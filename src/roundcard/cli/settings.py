@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from roundcard.cli.places import home
+from roundcard.errors import RoundCardError
 
 if TYPE_CHECKING:
     from roundcard.app.settings import Settings
@@ -42,3 +43,17 @@ def _read(path: Path, stamp: int, said: tuple[tuple[str, str], ...]) -> Settings
 def region(said: str) -> str:
     """The region that a command line names, or else the settings."""
     return said or current()["region"]
+
+
+def colours() -> str:
+    """Whether to colour: auto, always or never; auto where the settings are wrong, which is told
+    where a command asks for them."""
+    return _colours(os.environ.get("ROUNDCARD_COLOURS", ""), os.environ.get("ROUNDCARD_HOME", ""))
+
+
+@lru_cache(maxsize=8)
+def _colours(said: str, home: str) -> str:  # noqa: ARG001  # they tell surroundings apart
+    try:
+        return current()["colours"]
+    except RoundCardError:
+        return "auto"

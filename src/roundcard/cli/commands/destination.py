@@ -73,7 +73,6 @@ def show(destination: _DESTINATION, json: options.Json = False) -> None:
     epilog="[bold]Examples[/bold]\n\n  roundcard destination draft ledger.csv -o ledger-keeper.toml"
     "\n\n  roundcard destination draft skippers.vcf -o phone-book.toml"
 )
-@options.with_blocks
 def draft(
     export: Annotated[
         str,

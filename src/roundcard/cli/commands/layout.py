@@ -35,7 +35,6 @@ _LAYOUT = Annotated[
     "  roundcard layout draft ledger.csv -o ledger.toml\n\n"
     "  roundcard layout draft ledger.csv -o few.toml --bare"
 )
-@options.with_blocks
 def draft(
     sources: Annotated[
         list[str],
@@ -167,7 +166,6 @@ def list_(json: options.Json = False) -> None:
     "  roundcard layout check layouts/membership-ledger.toml ledger.csv\n\n"
     "  roundcard layout check lockside ledger.csv"
 )
-@options.with_blocks
 def check(
     layout: _LAYOUT,
     sources: Annotated[

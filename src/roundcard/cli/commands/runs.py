@@ -35,7 +35,6 @@ _RUN = Annotated[
 
 
 @app.command("list", epilog="[bold]Example[/bold]\n\n  roundcard runs move.toml")
-@options.with_blocks
 def list_(
     job: Annotated[Path, typer.Argument(metavar="JOB", help="A job file.", show_default=False)],
     *,

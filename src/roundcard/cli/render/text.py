@@ -12,7 +12,6 @@ from collections.abc import Iterable, Sequence
 from typing import Any, TextIO
 
 from roundcard.cli import settings
-from roundcard.errors import RoundCardError
 
 _STYLES = {"bold": "1", "dim": "2", "red": "31", "green": "32", "yellow": "33", "cyan": "36"}
 
@@ -93,10 +92,7 @@ def coloured(stream: TextIO) -> bool:
     it; anything where the settings say always."""
     if os.environ.get("NO_COLOR"):
         return False
-    try:
-        wanted = settings.current()["colours"]
-    except RoundCardError:  # which is told where a command asks for them
-        wanted = "auto"
+    wanted = settings.colours()
     return wanted == "always" or (wanted == "auto" and stream.isatty())
 
 
