@@ -226,3 +226,32 @@ def test_what_is_several_goes_apart_where_there_are_columns(
     assert run("clean", "a.csv", "b.csv", "--layout", "l.toml", "--region", "GB").code == 0
     rows = list(csv.reader((tmp_path / "b.csv").read_text("utf-8").splitlines()))
     assert rows[1][1:] == cells
+
+
+def test_the_report_is_the_same_whether_each_change_is_listed_or_only_counted(
+    run: Run, tmp_path: Path
+) -> None:
+    spellings = ("01632 {:06}", "+44 (0)1632 {:06}", "00441632{:06}", "1632 {:06}", "n/a", "12")
+    rows = [["Given name", "Family name", "Phone", "Mail"]]
+    for at in range(14_000):
+        phone = spellings[at % 6].format(960000 + at % 999)
+        mail = f"P{at}@Example.org" if at % 3 else f"p{at}@example.cmo"
+        given, family = ("Zo\u00c3\u00ab", "WEIR") if at % 4_000 == 17 else ("Ada", f"Weir-{at}")
+        rows.append([given, family, phone, mail])
+    with (tmp_path / "a.csv").open("w", newline="", encoding="utf-8") as stream:
+        csv.writer(stream).writerows(rows)
+    reports = set()
+    for number, more in enumerate([(), ("--changes", "c.csv"), ("--prove",)]):
+        for processes in "12":
+            target = f"{number}-{processes}.csv"
+            done = run("clean", "a.csv", target, "--region", "GB", "--processes", processes,
+                       "--force", *more, cwd=tmp_path)  # fmt: skip
+            assert done.code == 0, done.err
+            told = done.err.replace(target, "TARGET")
+            told = re.sub(r"(?m)^(?:TARGET|proved|held|c\.csv).*\n", "", told)
+            reports.add(told)
+    assert len(reports) == 1, reports
+    report = reports.pop()
+    assert "phone-form: 7,001 changes" in report, report
+    listed = (tmp_path / "c.csv").read_text("utf-8")
+    assert listed.count(",changed,") == 7_001 + 9_333 + 4

@@ -71,9 +71,15 @@ def clean_books(wanted: CleanPlan, watch: Watch | None = None) -> CleanReport:
             listed = files.file(wanted.changes, force=plan.force)
         with closing(Changes([each.name for each in sources], listed)) as told:
             step = cleaning(plan, wishes, this_year=wanted.this_year, tell=told.tell,
+                            count=None if told.lists else told.count,
                             keeps_layout=wanted.keeps_layout, sure_only=wanted.sure_only,
                             refused=refused, usual=wanted.usual)  # fmt: skip
-            whole = replace(plan, steps=[step, *plan.steps], on_pass=told.begin)
+
+            def begin() -> None:
+                told.begin()
+                step.begin()
+
+            whole = replace(plan, steps=[step, *plan.steps], on_pass=begin)
             written = convert_into(files, whole, watch)
             told.end()
         files.commit()

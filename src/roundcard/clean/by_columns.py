@@ -6,6 +6,7 @@ rule may reshape, or of which a value would be dropped, is left to the step itse
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import partial
 from itertools import compress
@@ -19,7 +20,7 @@ from roundcard.card.head import Component, Head, Value
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Reshaping
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
-from roundcard.tally import Fate, Reason, Tally
+from roundcard.tally import MOST_EXAMPLES, Fate, Reason, Tally
 
 if TYPE_CHECKING:
     from roundcard.clean.step import Clean
@@ -39,6 +40,10 @@ class Said(NamedTuple):
     after: str
     rule: str
     doubt: str
+
+
+Kind = tuple[str, str, bool]
+"""A rule, what it doubts, and whether it changed anything."""
 
 
 class Judged(NamedTuple):
@@ -110,6 +115,12 @@ class ByColumns:
         self._known: dict[tuple[int, Item, Where], dict[Value, Judged | None]] = {}
         self._texts: dict[tuple[int, str, Where], dict[str, _Verdict]] = {}
         self._loudness: dict[tuple[int, str, Where], dict[str, bool]] = {}
+        self._told: dict[Kind, list[str]] = {}
+        """The first few values of which something of a kind was said."""
+        self._enough: set[Kind] = set()
+        """Kinds of which so much was told that more need only be counted."""
+        self._soon_enough: set[Kind] = set()
+        """Those of which so much was told since, though not yet in order."""
         self.said: list[list[Said]] = []
         """What was said of each record of the last batch; empty where nothing was."""
 
@@ -142,10 +153,41 @@ class ByColumns:
 
     def events(self) -> dict[int, Event]:
         """What is to be told of the records of the last batch."""
-        return {at: self._teller(said) for at, said in enumerate(self.said) if said}
+        tell = self._step.tell_again
+        if self._step.each:
+            return {at: partial(tell, said) for at, said in enumerate(self.said) if said}
+        found: dict[int, Event] = {}
+        again: list[Kind] = []
+        first = -1
+        for at, said in enumerate(self.said):
+            if not said:
+                continue
+            kinds = [(rule, doubt, before != after) for _, before, after, rule, doubt in said]
+            if self._enough.issuperset(kinds):
+                first = at if first < 0 else first
+                again += kinds
+            else:
+                found[at] = partial(tell, said)
+                self._tells(said, kinds)
+        if first >= 0:
+            found[first] = partial(self._step.count_again, Counter(again))
+        return found
 
-    def _teller(self, said: Sequence[Said]) -> Event:
-        return partial(self._step.tell_again, said)
+    def _tells(self, said: Sequence[Said], kinds: Sequence[Kind]) -> None:
+        """Note what is told, until that is enough of a kind: the first few, and as many values."""
+        for one, kind in zip(said, kinds, strict=True):
+            if len(self._told) > _MOST_COLUMNS:  # doubts that speak of the value
+                self._told.clear()
+            told = self._told.setdefault(kind, [])
+            if len(told) < MOST_EXAMPLES or one.before not in told:
+                told.append(one.before)
+            if len(set(told)) >= MOST_EXAMPLES:
+                self._soon_enough.add(kind)
+
+    def settle(self) -> None:
+        """All records so far, of whatever shape, were told of: no later one stands before them."""
+        self._enough |= self._soon_enough
+        self._soon_enough.clear()
 
     def _regions(self, batch: Batch) -> tuple[Where, set[int]]:
         """The region of all records; those that are of another one are odd."""
@@ -336,7 +378,7 @@ def _change(work: _Work, at: int, found: Mapping[int, Judged]) -> None:
     work.say({n: each.said for n, each in found.items()})
     item, column, old = work.shape[at], work.columns[at], work.values[at]
     made = list(old)
-    ends = list(column.ends) if column.ends is not None else [_as_read(value) for value in old]
+    ends = list(column.ends) if column.ends is not None else _as_read(old)
     raws = list(column.raws) if column.raws is not None else None
     for n, each in found.items():
         ends[n] = _both(ends[n], each) if column.ends is not None else each.ends
@@ -349,11 +391,11 @@ def _change(work: _Work, at: int, found: Mapping[int, Judged]) -> None:
     work.values[at] = made
 
 
-def _as_read(value: Value) -> Ends | None:
-    """What came of a value of which nothing was said."""
-    if isinstance(value, str):
-        return None if value else ()
-    return _NOTHING_SAID * count_values(value)
+def _as_read(values: Sequence[Value]) -> list[Ends | None]:
+    """What came of values of which nothing was said."""
+    if isinstance(values[0], str):
+        return [None if value else () for value in values]
+    return [_NOTHING_SAID * count_values(value) for value in values]  # type: ignore[arg-type]
 
 
 _NOTHING_SAID: Ends = ((None, 1),)

@@ -10,14 +10,14 @@ from tempfile import SpooledTemporaryFile
 
 from roundcard.books.hidden import AtomicFile
 from roundcard.books.transaction import Stream
-from roundcard.clean.step import Change, Refused
+from roundcard.clean.step import Again, Change, Refused
 from roundcard.errors import PlanError, SourceError
 from roundcard.formats.csv import CsvWriter, Dialect
 from roundcard.formats.sheets import guarded, unguarded
+from roundcard.tally import MOST_EXAMPLES
 
 HEADINGS = ["source", "record", "field", "before", "after", "rule", "sureness", "doubt", "done",
             "refuse"]  # fmt: skip
-_SAMPLES = 3
 _IN_MEMORY = 1 << 20
 """Octets of the list that are kept in memory, and written at once."""
 
@@ -80,6 +80,15 @@ class Changes:
         """Give back what the list needed."""
         self._sure.close()
 
+    def count(self, again: Again) -> None:
+        """Changes or doubts of a kind of which enough was told."""
+        self._met[again.rule, again.changed, again.doubted] += again.times
+
+    @property
+    def lists(self) -> bool:
+        """Whether each change is listed."""
+        return self._file is not None
+
     def tell(self, change: Change) -> None:
         """One change or doubt."""
         changed = change.after != change.before
@@ -87,7 +96,7 @@ class Changes:
         kept = self.samples.get(change.rule)
         if kept is None:
             self.samples[change.rule] = [change]
-        elif len(kept) < _SAMPLES and all(each.before != change.before for each in kept):
+        elif len(kept) < MOST_EXAMPLES and all(each.before != change.before for each in kept):
             kept.append(change)
         if self._file is not None:
             source = self.sources[change.source] if change.source < len(self.sources) else ""

@@ -113,6 +113,14 @@ class Rule:
         except Exception as error:  # whatever it is, the rest goes on
             return Verdict(doubt=broke_down(error))
 
+    def loud(self, texts: Iterable[str], around: Around) -> list[str]:
+        """Those texts of which the rule has something to say."""
+        judge = self.judge
+        try:
+            return [text for text in texts if judge(text, around) is not LEFT]
+        except Exception:  # on one of them, of which it says so
+            return [text for text in texts if self.says(text, around) is not LEFT]
+
     def concerns(self, path: str) -> bool:
         """Whether the rule is for values at a path."""
         return not self.fields or path.startswith(self.fields)

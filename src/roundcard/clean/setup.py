@@ -16,7 +16,7 @@ from roundcard.clean.book_conventions import Habits, habits_in
 from roundcard.clean.by_columns import Event
 from roundcard.clean.countries import country_code, country_name
 from roundcard.clean.rules import chosen
-from roundcard.clean.step import Change, Clean, Forms, Refused, Tell
+from roundcard.clean.step import Again, Change, Clean, Count, Forms, Refused, Tell
 from roundcard.clean.user_rules import Wishes, wishes_of
 from roundcard.errors import UsageError
 from roundcard.layouts.model import Layout
@@ -61,6 +61,7 @@ class CleanEach:
 
     def passed(self, records: int) -> None:
         """So many were written."""
+        self._last.passed(records)
 
     def _step_for(self, origin: int) -> Clean:
         place = unpack(origin)
@@ -69,17 +70,24 @@ class CleanEach:
 
     def gather(self) -> list[Any]:
         """Keep what is told in a list, for the parent of this process."""
-        gathered: list[Change] = []
+        gathered: list[Change | Again] = []
         for step in self.steps:
             step.tell = gathered.append
+            step.count = None if step.each else gathered.append
         return gathered
 
     def listen(self, also: Callable[[int, int, str, str], None]) -> None:
         """Tell each change to somebody else, too."""
         for step in self.steps:
             step.tell = _both(step.tell, also)
+            step.each = True
 
-    def give(self, gathered: Sequence[Change], records: int) -> None:
+    def begin(self) -> None:
+        """The work begins again."""
+        for step in self.steps:
+            step.begin()
+
+    def give(self, gathered: Sequence[Change | Again], records: int) -> None:
         """Tell what another process gathered; `records` came before what it worked on."""
         self.steps[0].give(gathered, records)
 
@@ -101,6 +109,7 @@ def cleaning(
     keeps_layout: bool = False,
     sure_only: bool = False,
     tell: Tell | None = None,
+    count: Count | None = None,
     refused: frozenset[Refused] = frozenset(),
     usual: Wishes = Wishes(),  # noqa: B008  (it cannot be changed)
 ) -> CleanEach:
@@ -131,7 +140,7 @@ def cleaning(
         years_from = wanted.years_from or (layout.years_from if layout is not None else 0)
         forms = Forms(wanted.region.upper(), wanted.phone or "international",
                       wanted.countries.lower(), this_year, years_from, sure_only)  # fmt: skip
-        steps.append(Clean(rules, forms, habits, tell=tell, refused=refused))
+        steps.append(Clean(rules, forms, habits, tell=tell, count=count, refused=refused))
     return CleanEach(steps)
 
 

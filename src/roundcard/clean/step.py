@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -15,7 +16,7 @@ from roundcard.card.origin import CHANGED, DERIVED, reason_in, rides, unpack
 from roundcard.card.origin import changed as changed_origin
 from roundcard.card.paths import FieldPath
 from roundcard.clean.book_conventions import Habits
-from roundcard.clean.by_columns import ByColumns, Event, Said
+from roundcard.clean.by_columns import ByColumns, Event, Kind, Said
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule, broke_down
 from roundcard.clean.text import RULES as TEXT_RULES
@@ -47,7 +48,17 @@ class Change(NamedTuple):
     """What is not sure about it; the change is made all the same."""
 
 
+class Again(NamedTuple):
+    """How often a rule did, or doubted, once more what enough was told of."""
+
+    rule: str
+    changed: bool
+    doubted: bool
+    times: int
+
+
 Tell = Callable[[Change], None]
+Count = Callable[[Again], None]
 _Where = tuple[str, bool]
 """The region, and whether the contact's own address names it."""
 Refused = tuple[int, str, str, str]
@@ -96,13 +107,17 @@ class Clean:
         habits: Habits | None = None,
         *,
         tell: Tell | None = None,
+        count: Count | None = None,
         refused: frozenset[Refused] = frozenset(),
     ) -> None:
-        """`tell` is called with each change and each doubt; `refused` are changes that are not
-        made."""
+        """`tell` is called with each change and each doubt or, where `count` is given, with the
+        first few of each kind; `refused` are changes that are not made."""
         self.forms = forms or Forms()
         self.habits = habits or Habits()
         self.tell = tell
+        self.count = count
+        self.each = count is None
+        """Whether each change is told, and not only counted."""
         self.refused = refused
         self.passes = _passes(rules)
         self._by_columns: ByColumns | None = None
@@ -114,13 +129,21 @@ class Clean:
 
     def __getstate__(self) -> dict[str, Any]:
         """Without what is told to: another process gathers it, and the parent tells."""
-        return self.__dict__ | {"tell": None, "_by_columns": None}
+        return self.__dict__ | {"tell": None, "count": None, "_by_columns": None}
 
-    def give(self, gathered: Sequence[Change], records: int) -> None:
+    def begin(self) -> None:
+        """Tell the first few of each kind once more: the work begins again."""
+        self._by_columns = None
+
+    def give(self, gathered: Sequence[Change | Again], records: int) -> None:
         """Tell what another process gathered; `records` came before what it worked on."""
-        if self.tell is not None:
-            for change in gathered:
-                self.tell(change._replace(record=change.record + records))
+        if self.tell is None:
+            return
+        for each in gathered:
+            if isinstance(each, Change):
+                self.tell(each._replace(record=each.record + records))
+            elif self.count is not None:
+                self.count(each)
 
     def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
         """Many contacts of one shape cleaned at once; see `ByColumns`."""
@@ -135,8 +158,10 @@ class Clean:
         """What is to be told of the contacts that `shaped` took last."""
         return self._by_columns.events() if self._by_columns is not None else {}
 
-    def passed(self, records: int) -> None:
+    def passed(self, records: int) -> None:  # noqa: ARG002
         """So many were written."""
+        if self._by_columns is not None:
+            self._by_columns.settle()
 
     def judges(self, head: Head, number: int, where: _Where) -> bool:
         """Whether a pass has rules for values with a head."""
@@ -156,11 +181,10 @@ class Clean:
         if plain and not all_ordinary(plain):
             odd += [text for text in plain if not ordinary(text)]
         for rule in desk.few:
-            says = rule.says
-            found.update([text for text in texts if says(text, about) is not LEFT])
+            found.update(rule.loud(texts, about))
         for rule in desk.rules if odd else ():
             if rule not in desk.few:
-                found.update([text for text in odd if rule.says(text, about) is not LEFT])
+                found.update(rule.loud(odd, about))
         return found
 
     @staticmethod
@@ -204,6 +228,15 @@ class Clean:
                 tally.find(_finding(rule, doubt, changed=before != after), "record", record)
             if tell is not None:
                 tell(Change(source, record, path, before, after, rule, doubt))
+
+    def count_again(self, kinds: Counter[Kind], _: int, tally: Tally) -> None:
+        """Count what rules said of the values of many records, where enough was told of each
+        kind."""
+        for (rule, doubt, changed), times in kinds.items():
+            if doubt:
+                tally.find(_finding(rule, doubt, changed=changed), times=times)
+            if self.count is not None:
+                self.count(Again(rule, changed, bool(doubt), times))
 
     def __call__(self, contact: Contact, tally: Tally) -> Contact | None:
         """The contact with its values cleaned; the same one where nothing changed."""

@@ -155,9 +155,9 @@ def _one_dress(text: str, path: str) -> Verdict:
 def _regarbled(text: str) -> Verdict:
     if "\ufffd" in text:
         return Verdict(doubt="some characters are lost; only the original file can restore them")
-    import ftfy  # only where something may be garbled
+    from ftfy import badness, fix_encoding  # only where something may be garbled
 
-    made = ftfy.fix_encoding(text)
+    made = fix_encoding(text) if badness.is_bad(text) else text
     if made == text:
         made = _of_utf8(text)
     if made != text:

@@ -13,9 +13,19 @@ from roundcard.tally.reasons import (
     number_of,
     reason_of,
 )
-from roundcard.tally.tally import Counts, Fates, Finding, Findings, SetAside, Sink, Tally
+from roundcard.tally.tally import (
+    MOST_EXAMPLES,
+    Counts,
+    Fates,
+    Finding,
+    Findings,
+    SetAside,
+    Sink,
+    Tally,
+)
 
 __all__ = [
+    "MOST_EXAMPLES",
     "NAMES_MADE",
     "Balance",
     "Counts",

@@ -232,14 +232,14 @@ class Tally:
         """How many values of a property were read, and neither added nor derived."""
         return sum(count for origin, count in self.ends(prop) if origin >= 0)
 
-    def find(self, what: str, unit: str = "", number: int = 0) -> None:
+    def find(self, what: str, unit: str = "", number: int = 0, times: int = 1) -> None:
         """Something worth knowing; the first few places, as ``line 12``, are kept as examples."""
         finding = self.findings.get(what)
         if finding is None:
             if len(self.findings) >= MOST_TOLD:
                 what = "other things worth knowing"
             finding = self.findings.setdefault(what, Finding())
-        finding.count += 1
+        finding.count += times
         if unit and len(finding.examples) < MOST_EXAMPLES:
             finding.examples.append((unit, number))
 
