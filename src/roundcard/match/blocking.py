@@ -45,16 +45,22 @@ def candidates(features: Features) -> Blocked:
                 block = members[begins[:, None] + np.arange(count)]
                 one, other = np.triu_indices(count, 1)
                 codes.append((block[:, one] * size + block[:, other]).ravel())
-        found: list[int] = []
+        found = array("q")
         for end, count in zip(ends[sizes > MOST].tolist(), sizes[sizes > MOST].tolist(),
                               strict=True):  # fmt: skip
             narrowed[kind] = narrowed.get(kind, 0) + 1
             for each in _narrowed(features, members[end - count : end].tolist()):
                 _pair(found, each, size)
         codes.append(np.asarray(found, dtype=np.int64))
-        codes = [np.unique(np.concatenate(codes))]
+        codes = [_once(np.concatenate(codes))]
     every = codes[0] if codes else np.zeros(0, dtype=np.int64)
     return Blocked(np.stack([every // max(size, 1), every % max(size, 1)], axis=1), narrowed)
+
+
+def _once(codes: Pairs) -> Pairs:
+    """Each number once, in order; sorts what it is given."""
+    codes.sort()
+    return np.asarray(codes[np.concatenate([[True], codes[1:] != codes[:-1]])[: len(codes)]])
 
 
 def _blocks(size: int, keys: Callable[[int], Sequence[object]]) -> tuple[Pairs, Pairs]:
@@ -73,7 +79,7 @@ def _blocks(size: int, keys: Callable[[int], Sequence[object]]) -> tuple[Pairs, 
     return np.asarray(contacts, dtype=np.int64)[order], sizes
 
 
-def _pair(out: list[int], members: Sequence[int], size: int) -> None:
+def _pair(out: array[int], members: Sequence[int], size: int) -> None:
     for at, one in enumerate(members):
         row = one * size
         out.extend([row + other for other in members[at + 1 :]])

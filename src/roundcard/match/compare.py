@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import chain
 from typing import NamedTuple
 
 import numpy as np
@@ -187,9 +188,10 @@ class Comparer:
             distinct, back = np.unique(low.astype(np.int64) << 32 | high, return_inverse=True)
             names = self._name
             compare = self._names.compare
-            told = np.array([compare(names(code >> 32), names(code & 0xFFFFFFFF))
-                             for code in distinct.tolist()], dtype=np.int8)  # fmt: skip
-            found[:, at] = told[back].T
+            said = (compare(names(code >> 32), names(code & 0xFFFFFFFF))
+                    for code in _one_by_one(distinct))  # fmt: skip
+            told = np.fromiter(chain.from_iterable(said), np.int8, len(found) * len(distinct))
+            found[:, at] = told.reshape(-1, len(found))[back].T
         levels = dict(zip(("given", "family", "second", "order"), found, strict=True))
         levels["firm"] = self._firms(column, firms)
         return levels
@@ -474,8 +476,8 @@ def _counts(values: Lists, pairs: Pairs) -> npt.NDArray[np.int64]:
 def _shared(values: Lists, apart: Pairs, size: int) -> Bools:
     """Which values stand with two who cannot be one person, or with more than can be looked at."""
     out = ~_of_few(values, size)
-    for begin in range(0, len(apart), _AT_ONCE):
-        part = apart[begin : begin + _AT_ONCE]
+    for begin in range(0, len(apart), _MOST_PAIRS):
+        part = apart[begin : begin + _MOST_PAIRS]
         _, mine, theirs = crossed(values, part[:, 0], part[:, 1])
         out[mine[mine == theirs]] = True
     return np.asarray(out)
@@ -486,8 +488,8 @@ def _bearers(values: Lists, pairs: Pairs, which: Bools) -> Ints:
     counts = np.bincount(values.values, minlength=1)
     out = np.zeros(len(pairs), dtype=np.int32)
     at = np.flatnonzero(which)
-    for begin in range(0, len(at), _AT_ONCE):
-        part = at[begin : begin + _AT_ONCE]
+    for begin in range(0, len(at), _MOST_PAIRS):
+        part = at[begin : begin + _MOST_PAIRS]
         pair, mine, theirs = crossed(values, pairs[part, 0], pairs[part, 1])
         same = mine == theirs
         fewest = np.full(len(part), np.iinfo(np.int32).max, dtype=np.int64)
@@ -503,8 +505,8 @@ def _several(
     """Whether two contacts have any of several values in common; one that is theirs alone counts
     more than one that others share."""
     out = np.zeros(len(pairs), dtype=np.int8)
-    for begin in range(0, len(pairs), _AT_ONCE):
-        part = slice(begin, begin + _AT_ONCE)
+    for begin in range(0, len(pairs), _MOST_PAIRS):
+        part = slice(begin, begin + _MOST_PAIRS)
         pair, mine, theirs = crossed(values, pairs[part, 0], pairs[part, 1])
         level = out[part]
         level[pair] = differs
@@ -520,7 +522,13 @@ def _several(
     return out
 
 
-_MOST_PAIRS = 1_000_000
+def _one_by_one(codes: Pairs) -> Iterator[int]:
+    """Numbers as Python has them, without a list of all."""
+    for begin in range(0, len(codes), _MOST_NAMES):
+        yield from codes[begin : begin + _MOST_NAMES].tolist()
+
+
+_MOST_PAIRS = 200_000
 """Pairs that are compared at once."""
 _COMMON_DAY, _COMMON_DAY_SHARE = 8, 0.002
 """Contacts that have one birthday, and their share of large books, beyond which it is what stands
@@ -529,8 +537,6 @@ _COMMON, _COMMON_SHARE = 3, 0.0005
 """Contacts that bear a given name which is no slip, and their share of large books."""
 _MOST_NAMES = 20_000
 """Names that are kept as they are compared."""
-_AT_ONCE = 200_000
-"""Pairs whose values are laid side by side at once."""
 
 
 def crossed(values: Lists, one: Pairs, other: Pairs) -> tuple[Pairs, Ints, Ints]:

@@ -21,14 +21,14 @@ _SURE_LEGAL = re.compile(
 _STICHTING = re.compile(r"\bstichting\b|\bstiftung\b|\bfoundation\b|\bassociation\b", re.IGNORECASE)
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def is_firm(name: str) -> bool:
     """Whether a name as it is said is an organisation's: it has a legal form, or a word of trade
     that no person is called by."""
     return bool(_SURE_LEGAL.search(name) or _STICHTING.search(name)) or is_organisation(name)
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def firm_words(name: str) -> str:
     """The words of what an organisation is called, without its legal form."""
     words = words_of(name.replace(".", ""))

@@ -49,7 +49,7 @@ house, that nothing speaks against them, and that few bear the name."""
 _SAID = {UNOPPOSED: "nothing differs", BEARERS: "hardly anybody else bears the name"}
 _JUST_BELOW = 0.1
 """Points that a question is below the sure threshold, though it has more."""
-_AT_ONCE = 200_000
+_AT_ONCE = 50_000
 """Pairs whose points are added up at once."""
 _MOST_ASKED = 12
 """Contacts about which it is asked at once, at the most."""
@@ -134,7 +134,7 @@ class Matches:
             return []
         pairs = np.asarray([sorted(pair) for pair in wanted], dtype=np.int64)
         told = self.comparer.compare(pairs)
-        totals = np.sum(list(_points(self.features, pairs, told).values()), axis=0)
+        totals = _totals(self.features, pairs, told)
         doubts = np.array(doubts_of(told))
         for at, (one, other) in enumerate(wanted):
             if {one, other} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
@@ -164,7 +164,7 @@ class Matches:
             tried = dict(told.levels)
             tried[name] = np.asarray([0 if same else 1], dtype=np.int8)
             again = told._replace(levels=tried)
-            score = np.sum(list(_points(self.features, pair, again).values()), axis=0)
+            score = _totals(self.features, pair, again)
             score = _capped(again, score, (self.sure, self.ask), doubts_of(again))
             if (score[0] >= self.sure) != same:
                 found.append(LEVELS[name][level if same else 1])
@@ -186,6 +186,7 @@ class Matches:
         names, values = name_classes(told.levels), value_classes(told.levels)
         away = elsewhere(told.levels, values)
         found = []
+        known: dict[Evidence, Evidence] = {}  # thousands of pairs have the same few reasons
         for at in range(len(pairs)):
             reasons = [
                 Evidence(round(float(each[at]), 1),
@@ -197,6 +198,7 @@ class Matches:
                 if abs(float(each[at])) >= 0.05
             ]  # fmt: skip
             reasons.sort(key=lambda reason: -abs(reason.points))
+            reasons = [known.setdefault(reason, reason) for reason in reasons]
             total = sum(float(each[at]) for each in points.values())
             found.append((total, reasons, VETOES[int(told.veto[at])]))
         return found
@@ -245,8 +247,14 @@ def _scores(features: Features, pairs: Pairs, told: Compared) -> Floats:
     for begin in range(0, len(pairs), _AT_ONCE):
         part = slice(begin, begin + _AT_ONCE)
         some = told.part(part)
-        out[part] = np.sum(list(_points(features, pairs[part], some).values()), axis=0)
+        out[part] = _totals(features, pairs[part], some)
     return out
+
+
+def _totals(features: Features, pairs: Pairs, told: Compared) -> Floats:
+    """The sums of points of some pairs at once."""
+    points = _points(features, pairs, told)
+    return np.asarray(sum(points.values(), np.zeros(len(pairs))))
 
 
 def _points(
@@ -333,8 +341,9 @@ def _grouped(
     ]  # fmt: skip
     found = [pair._replace(verdict=decided.get((pair.one, pair.other), pair.verdict))
              for pair in found]  # fmt: skip
-    found += [Pair(one, other, sure, "same") for (one, other), said in decided.items()
-              if said == "same" and not any(_is(pair, one, other) for pair in found)]  # fmt: skip
+    there = {(pair.one, pair.other) for pair in found} if decided else set()
+    found += [Pair(*ends, sure, "same") for ends, said in decided.items()
+              if said == "same" and ends not in there]  # fmt: skip
     found.sort(key=lambda pair: (pair.verdict != "same", -pair.score, pair.one, pair.other))
     apart = {key for key, said in decided.items() if said == "apart"}
     linked = np.zeros(len(features), dtype=bool)  # nobody else is ever joined
@@ -346,10 +355,6 @@ def _grouped(
     }
     apart |= _contradictions(comparer, [p for p in found if p.verdict == "same"], decided)
     return _joined([pair for pair in found if pair.verdict != "apart"], apart, decided)
-
-
-def _is(pair: Pair, one: int, other: int) -> bool:
-    return pair.one == one and pair.other == other
 
 
 def _contradictions(

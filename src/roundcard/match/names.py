@@ -17,14 +17,14 @@ _SENIOR = frozenset(("senior", "sen", "sr", "snr", "i", "the elder"))
 _JUNIOR = frozenset(("junior", "jun", "jr", "jnr", "ii", "iii", "the younger"))
 
 
-@lru_cache(maxsize=262_144)
+@lru_cache(maxsize=16_384)
 def words_of(text: str) -> tuple[str, ...]:
     """The words of a name for comparison: without accents, case and marks, in Latin letters."""
     folded = latin(bare(text))
     return tuple(_MARKS.sub(" ", folded.replace("'", "").replace("’", "")).split())
 
 
-@lru_cache(maxsize=262_144)
+@lru_cache(maxsize=16_384)
 def one_word(text: str) -> str:
     """A whole name part as one word: ``van der Berg`` is ``vanderberg``; umlauts that are written
     out are as those that are not."""
@@ -55,7 +55,7 @@ def short_forms() -> dict[str, frozenset[int]]:
     return {name: frozenset(groups) for name, groups in found.items()}
 
 
-@lru_cache(maxsize=131_072)
+@lru_cache(maxsize=16_384)
 def called(name: str) -> frozenset[int]:
     """The groups of names that people take for one another, to which a given name belongs."""
     return short_forms().get(name, frozenset())
@@ -66,7 +66,7 @@ def _members() -> list[tuple[str, ...]]:
     return [tuple(map(one_word, group)) for group in _groups()]
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def others_called(name: str) -> tuple[str, ...]:
     """The names that people take for this one."""
     found = (each for group in called(name) for each in _members()[group])
@@ -92,7 +92,7 @@ def _initials() -> dict[int, frozenset[str]]:
     return {group: frozenset(letters) for group, letters in found.items()}
 
 
-@lru_cache(maxsize=131_072)
+@lru_cache(maxsize=16_384)
 def initials_of(name: str) -> frozenset[str]:
     """The letters with which the names begin that people take for this one."""
     return frozenset(letter for group in called(name) for letter in _initials()[group])
@@ -108,7 +108,7 @@ def generation(text: str) -> str:
     return ""
 
 
-@lru_cache(maxsize=131_072)
+@lru_cache(maxsize=16_384)
 def sounding(name: str) -> str:
     """The consonants of a name, doubled and silent ones once: for finding, never for deciding."""
     if not name:

@@ -329,7 +329,7 @@ class Comparing:
         return Names(COUPLE if fit else DIFFERENT, family)
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def readable(name: Name) -> bool:
     """Whether all words of a name could be put in Latin letters."""
     return all(word.isascii() for part in name for word in part)
@@ -427,12 +427,12 @@ def _core(words: tuple[str, ...]) -> tuple[str, ...]:
     return tuple(word for word in words if word not in _PARTICLES) or words
 
 
-@lru_cache(maxsize=262_144)
+@lru_cache(maxsize=16_384)
 def _joined_core(words: tuple[str, ...]) -> str:
     return "".join(_core(words))
 
 
-@lru_cache(maxsize=262_144)
+@lru_cache(maxsize=16_384)
 def family_level(one: tuple[str, ...], other: tuple[str, ...]) -> int:
     """What two family names, as their words, say of each other."""
     if not one or not other:

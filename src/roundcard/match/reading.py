@@ -35,7 +35,7 @@ def name_of(given: str, second: str, family: str, nicknames: str, whole: str) ->
                 _units(whole)[:_MOST_WORDS], script)  # fmt: skip
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def couple(text: str, *, within: bool = False) -> tuple[str, str] | None:
     """What stands on both sides of an and between two given names; None where there is no such.
 
@@ -64,7 +64,7 @@ def _given(text: str) -> bool:
     return bool(words) and (is_given(words[0]) or one_word(words[0]) in short_forms())
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def _units(text: str) -> tuple[str, ...]:
     """The names in a text; the halves of a double one with a hyphen between."""
     found = []
@@ -75,7 +75,7 @@ def _units(text: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def _plain(text: str) -> tuple[str, ...]:
     """All words of a text."""
     return tuple(one_word(word) for word in words_of(text) if one_word(word))

@@ -35,12 +35,18 @@ def rivals_in(
     of_pairs = np.zeros(len(pairs), dtype=bool)
     found: dict[int, set[int]] = defaultdict(set)
     near: dict[int, dict[int, int]] = defaultdict(dict)
-    for at in np.flatnonzero(scores >= ask).tolist():
+    """Whom those fit who are in a contradiction, and in which pair."""
+    size = int(pairs.max(initial=-1)) + 1
+    linked, opposed = np.zeros(size, dtype=bool), np.zeros(size, dtype=bool)
+    linked[pairs[scores >= ask]] = True
+    against = np.flatnonzero((veto > 0) & linked[pairs].all(axis=1))
+    opposed[pairs[against]] = True
+    for at in np.flatnonzero((scores >= ask) & opposed[pairs].any(axis=1)).tolist():
         one, other = pairs[at].tolist()
         near[one][other] = near[other][one] = at
-    for at in np.flatnonzero(veto > 0).tolist():
+    for at in against.tolist():
         one, other = pairs[at].tolist()
-        if one not in near or other not in near or decided.get((one, other)) == "same":
+        if decided.get((one, other)) == "same":
             continue
         mine, theirs = near[one], near[other]
         few, many = (mine, theirs) if len(mine) < len(theirs) else (theirs, mine)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import combinations
 from typing import Literal
 
 from roundcard.errors import UsageError
@@ -57,6 +58,7 @@ def planned(
     """
     features = matches.features
     reasons = {row.contact: row for row in rows_of(matches)}
+    decided = {ends for ends, verdict in resolved.pairs.items() if verdict == "same"}
     found = Planned()
     if book >= 0:
         grouped = {at for group in matches.groups for cluster in group.clusters for at in cluster}
@@ -76,7 +78,7 @@ def planned(
                 next((numbers[place] for place in places if place in numbers), name),
                 places,
                 why,
-                _decided(cluster, resolved),
+                not decided.isdisjoint(combinations(sorted(cluster), 2)),
                 places[cluster.index(lead)] if lead is not None else None,
                 {place: resolved.keeps[at] for place, at in zip(places, cluster, strict=True)
                  if at in resolved.keeps},
@@ -105,12 +107,3 @@ def _beside_book(
         return coming
     found.updated += 1
     return [there[0], *coming]
-
-
-def _decided(cluster: Sequence[int], resolved: Resolved) -> bool:
-    """Whether a person said of any two that they are the same."""
-    members = set(cluster)
-    return any(
-        verdict == "same" and one in members and other in members
-        for (one, other), verdict in resolved.pairs.items()
-    )

@@ -42,7 +42,7 @@ _KANA = re.compile(r"[\u3041-\u3096\u30a1-\u30fa]")
 _ANY = re.compile(r"[\u0370-\u052f\u10d0-\u10ff\u3041-\u30fa\u3400-\u9fff\uac00-\ud7a3]")
 
 
-@lru_cache(maxsize=65_536)
+@lru_cache(maxsize=16_384)
 def latin(text: str) -> str:
     """A folded text with what can be said in Latin letters said so; the rest as it is."""
     if text.isascii() or not _ANY.search(text):
@@ -97,7 +97,7 @@ _KOREAN = {
 """Usual spellings of Korean family names, and what the revised romanisation makes of them."""
 
 
-@lru_cache(maxsize=131_072)
+@lru_cache(maxsize=16_384)
 def spelling(word: str) -> str:
     """What is common to the usual spellings of one name in Latin letters."""
     for long, short in _SPELLINGS:

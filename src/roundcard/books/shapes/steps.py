@@ -62,7 +62,8 @@ class _Through:
             gone.update(left[at] for at in odd)
             if odd and number:  # the steps before tell of records that are gone now
                 return (), gone
-            left = [at for n, at in enumerate(left) if n not in odd]
+            if odd:
+                left = [at for n, at in enumerate(left) if n not in odd]
         self._after = batch
         found, odd = self._into.make(batch) if left else ((), set())
         return found, gone | {left[at] for at in odd}
