@@ -56,6 +56,10 @@ def test_content_beats_a_heading_that_lies() -> None:
         ("Zibble", TOWNS, "custom/Zibble"),
         ("Owner", MAILS, "custom/Owner"),
         ("Birthday", PEOPLE, "name/full"),
+        ("Таб. №", ["M-1234", "M-2345", "M-3456", "M-4567", "M-5678", "M-6789"], "custom/Таб. №"),
+        ("Twon", TOWNS, "address/locality"),
+        ("Compnay", ["Lower Reach", "Sedge Four", "Hale and Fenn", "Reach", "Lock Four", "Mill"],
+         "org"),
         ("Titel", ["Dr.", "Prof.", "Dr.", "", "Dr.", "Prof."], "name/prefix"),
         ("Titel", ["Lehrerin", "Leiter", "Meister", "", "Koch", "Rektor"], "title"),
         ("Privat", PHONES, "phone/home"),
@@ -69,6 +73,22 @@ def test_content_beats_a_heading_that_lies() -> None:
 )  # fmt: skip
 def test_heading_and_cells_are_weighed(heading: str, cells: list[str], holds: str) -> None:
     assert str(one({heading: cells, "Zib 2": TOWNS}, heading).column.holds[0]) == holds
+
+
+def test_given_and_family_names_that_were_turned_are_told() -> None:
+    given = ["James", "Mary", "Robert", "Anna", "Peter", "Emma", "George", "Alice", "Henry"]
+    family = ["Lockyer", "Weirside", "Sedgeley", "Ottery", "Fennimore", "Haleham", "Millbank",
+              "Reachby", "Towpath"]  # fmt: skip
+    drafted = draft({"First name": family, "Last name": given, "Mail": [*MAILS, *MAILS[:3]]})
+    first, last, mail = drafted.columns
+    assert [str(each.column.holds[0]) for each in (first, last, mail)] == [
+        "name/family", "name/given", "email"]  # fmt: skip
+    assert [each.look for each in (first, last, mail)] == [True, True, False]
+    assert "given and family names are turned; 'Last name' is said of it" in first.why
+    straight = draft({"First name": given, "Last name": family, "Mail": [*MAILS, *MAILS[:3]]})
+    assert str(straight.columns[0].column.holds[0]) == "name/given"
+    alike = draft({"First name": given, "Last name": given[::-1], "Mail": [*MAILS, *MAILS[:3]]})
+    assert str(alike.columns[0].column.holds[0]) == "name/given"
 
 
 def test_an_unknown_column_of_addresses_is_one_more_and_to_be_looked_at() -> None:

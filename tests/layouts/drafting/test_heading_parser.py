@@ -463,6 +463,12 @@ TABLES = {
         เบอร์โทรศัพท์มือถือ | phone/cell
         รหัสไปรษณีย์ | address/postcode
         """,
+    "numbers that count": """
+        1er apellido | name/family
+        Tel M | phone/cell
+        House name or number & street | address/street
+        Supplier name | org
+        """,
     "two languages in a heading": """
         Nom / Name | name/family
         Prénom / Vorname | name/given

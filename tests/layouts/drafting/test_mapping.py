@@ -22,14 +22,15 @@ def scored(tmp_path_factory: pytest.TempPathFactory) -> Counter[str]:
         sys.path.remove(str(BENCH))
     counts: Counter[str] = Counter()
     path = tmp_path_factory.mktemp("mapping") / "t.csv"
-    for layout in [*rows.invented_layouts(), *rows.invented_layouts("second")]:
-        counts += score.score(layout, path, score.Sureness(), False)
+    for which in ("", "second", "third", "fourth"):
+        for layout in rows.invented_layouts(which):
+            counts += score.score(layout, path, score.Sureness(), False)
     return counts
 
 
 def test_columns_are_mapped_right(scored: Counter[str]) -> None:
-    assert scored["layouts"] >= 140
-    assert scored["right"] >= 0.97 * scored["columns"]
+    assert scored["layouts"] >= 230
+    assert scored["right"] >= 0.985 * scored["columns"]
     assert scored["dialects"] >= 0.97 * scored["layouts"]
 
 

@@ -13,8 +13,9 @@ from roundcard.layouts.drafting.evidence import (
     identified,
     most_usual,
 )
-from roundcard.layouts.drafting.heading_parser import HeadingRead
+from roundcard.layouts.drafting.heading_parser import HeadingRead, numbers_things
 from roundcard.layouts.drafting.meaning import Meant
+from roundcard.layouts.drafting.near_words import surely_mistyped
 from roundcard.layouts.drafting.profile import ColumnProfile
 from roundcard.layouts.drafting.words import tokens
 
@@ -34,6 +35,8 @@ _OTHERS = 0.79
 _HARDLY = 0.05
 _GUESS = 0.76
 """How sure a heading is at the most in which a word is guessed at."""
+_GUESS_ALONE = 0.66
+"""The same where the cells say nothing of it."""
 _NUMBER_WORDS = frozenset(
     ("number", "no", "nr", "num", "nummer", "numero", "your", "my", "the", "alternative", "other",
      "second", "secondary", "alternate", "main", "primary", "best", "contact")
@@ -81,8 +84,7 @@ def candidates_of(read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
     found = [made for meant in read.meant if not meant.guessed
              for made in _from_heading(meant, read, profile)]  # fmt: skip
     if read.moved:
-        why = f"the headings stand a column off; '{read.moved}' is said of it"
-        found = [made.surer(min(made.sure, _GUESS), why) for made in found]
+        found = [made.surer(min(made.sure, _GUESS), read.moved) for made in found]
     found += [made for meant in read.meant if meant.guessed
               for made in _guessed(meant, read, profile)]  # fmt: skip
     if read.is_path:
@@ -102,9 +104,13 @@ def _guessed(meant: Meant, read: HeadingRead, profile: ColumnProfile) -> list[Ca
     """A heading with a word that is guessed at: only where the cells bear it out, and always to be
     looked at."""
     made = _weighed(meant, meant.paths, read, profile)
-    if not made.agrees:
-        return []
     unknown = " ".join(read.unknown)
+    if not made.agrees:
+        if made.sure < UNSURE or not any(surely_mistyped(word, meant.guessed)
+                                         for word in read.unknown):  # fmt: skip
+            return []
+        why = f"its heading, if '{unknown}' is '{meant.guessed}'"
+        return [made.surer(min(made.sure, _GUESS_ALONE), why)]
     why = f"its heading, if '{unknown}' is '{meant.guessed}', and its cells agree"
     return [made.surer(min(made.sure, _GUESS), why)]
 
@@ -181,6 +187,8 @@ def _from_cells(
     """What the cells say where the heading is missing, unknown, or says another thing."""
     found = []
     for each in identified(profile):
+        if each.row == "address/postcode" and said is None and numbers_things(read.heading):
+            continue  # the numbers of people, or of things
         if each.row == "code and town":
             paths: tuple[FieldPath, ...] = (parse("address/postcode"), parse("address/locality"))
         else:

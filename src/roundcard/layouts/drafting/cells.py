@@ -72,6 +72,14 @@ _PARTICLES = frozenset(
         "san",
     ]
 )
+_LEGAL = re.compile(
+    r"\b(?:sp\.? ?z ?o\.? ?o|d\. ?o\. ?o|s\. ?r\. ?o|a\. ?s|s\. ?a|s\. ?r\. ?l|s\. ?l|b\. ?v|n\. ?v"
+    r"|e\. ?v|a/s|lda|s\.p\.a|s\.a\.s)\.?(?=$|,| de c)",
+    re.IGNORECASE,
+)
+"""Legal forms in letters with points between them."""
+_NTH = re.compile(r"(?i)(?:\b(?:nr|no|n[º°]|num|č|br)\.? ?|№ ?|#)\d{1,4}$")
+"""One of several things that are counted: ``nr 3``."""
 _INITIALS = re.compile(r"(?:[^\W\d_]\.?[ -]?){1,3}", re.UNICODE)
 
 
@@ -128,7 +136,10 @@ def _name_or_place(text: str, words: list[str], shape: str) -> str:
     cells = vocabulary().cells
     numbered = shape != "words" and bool(_NUMBERED.search(text))
     marked = any(word in cells["street"] or word.endswith(_STREET_ENDS) for word in words)
+    org = any(word in cells["org"] for word in words) or bool(_LEGAL.search(text))
     if shape != "words":
+        if org and not marked and _NTH.search(text):
+            return "org"
         if _whole_address(text, marked):
             return "address"
         if _CODE_TOWN.fullmatch(text) or _TOWN_CODE.fullmatch(text):
@@ -140,7 +151,6 @@ def _name_or_place(text: str, words: list[str], shape: str) -> str:
                 return "street"
     if unspaced(words[0]) and not words[0].isascii():
         return _unspaced_kind(text, words)
-    org = any(word in cells["org"] for word in words)
     if len(words) > 6 and shape in ("words", "mixed", "long"):
         return "sentence"
     if shape == "words" and "," in text and _comma_name(text, cells["given"]):

@@ -25,7 +25,7 @@ from roundcard.layouts.drafting.heading_parser import (
     uses_said,
 )
 from roundcard.layouts.drafting.profile import ColumnProfile
-from roundcard.layouts.drafting.shifted import moved_back
+from roundcard.layouts.drafting.shifted import moved_back, names_turned
 from roundcard.layouts.model import Column, Layout
 
 _MANY = ("phone", "email", "category", "nickname", "url")
@@ -95,7 +95,7 @@ def draft_layout(
     """
     said = list(headings) if headings is not None else [""] * len(profiles)
     persons = [profile.share("person", "person, comma", "given") for profile in profiles]
-    reads = moved_back(read_headings(said, persons), profiles)
+    reads = names_turned(moved_back(read_headings(said, persons), profiles), profiles)
     columns = [candidates_of(read, profile) for read, profile in zip(reads, profiles, strict=True)]
     columns = in_context(competing(columns), reads, profiles)
     chosen = assign(columns)
@@ -158,8 +158,9 @@ class _Maker:
         if chosen.paths[0].field == "custom":
             return self.finished(column, chosen.sure, chosen.why, False, others)
         column, notes = self.with_style(column)
-        look = chosen.sure < LOOK or bool(chosen.lies)
-        made = self.finished(column, chosen.sure, chosen.why, look, others)
+        moved = self.read.moved if chosen.meant is not None else ""
+        look = chosen.sure < LOOK or bool(chosen.lies or moved)
+        made = self.finished(column, chosen.sure, moved or chosen.why, look, others)
         return replace(made, notes=(*made.notes, *notes), look=look or any("?" in n for n in notes))
 
     def finished(

@@ -71,7 +71,7 @@ class HeadingRead:
     apart: bool = False
     """Whether it is of somebody who is not the contact of the table."""
     moved: str = ""
-    """The heading of the neighbour, where all headings stand a column off."""
+    """Why another column's heading is read for this one, where that is so."""
 
     @property
     def said(self) -> str:
@@ -128,6 +128,12 @@ def _as_told(read: HeadingRead, told: Worded) -> HeadingRead:
     return replace(read, meant=meant, unknown=() if told.apart else read.unknown,
                    weak=read.weak and not told.apart, silent=told.silent,
                    group=told.group or told.person, apart=told.apart)  # fmt: skip
+
+
+def numbers_things(heading: str) -> bool:
+    """Whether a heading has a word for a number behind another word: ``Os. č.``, ``Таб. №``."""
+    words = tokens(heading)
+    return len(words) > 1 and words[-1] in _NUMBER_WORDS
 
 
 def languages_of(headings: Sequence[str]) -> dict[str, float]:

@@ -15,6 +15,8 @@ from roundcard.layouts.drafting.words import unspaced
 
 _TYPED = 5
 """Letters of a word in which one may be wrong."""
+_LONG = 6
+"""Letters of a word that is hardly another one where one is wrong."""
 _CUT, _LONGEST_CUT = 3, 6
 """Letters of a word that was cut short."""
 _VOWELS = frozenset("aeiouyаеиоуыюяєіїαεηιουω")
@@ -58,8 +60,10 @@ def _turned(word: str) -> list[str]:
 
 def _far(word: str, phrase: str) -> int | None:
     """How far a word is from a known one; None where it cannot be that."""
+    if len(word) == len(phrase) == _TYPED - 1:
+        return 0 if sorted(word) == sorted(phrase) and _slips(word, phrase) else None
     if len(word) >= _TYPED and len(phrase) >= _TYPED:
-        if OSA.distance(word, phrase, score_cutoff=1) <= 1:
+        if _slips(word, phrase):
             return 0
         if phrase.startswith(word):
             return 1
@@ -73,6 +77,15 @@ def _far(word: str, phrase: str) -> int | None:
         said = "".join(char for char in word if char not in _VOWELS)
         return 2 if inner.startswith(said) or inner.endswith(said[-1:]) else None
     return 3 if phrase.startswith(word) else None
+
+
+def _slips(word: str, phrase: str) -> bool:
+    return OSA.distance(word, phrase, score_cutoff=1) <= 1
+
+
+def surely_mistyped(word: str, phrase: str) -> bool:
+    """Whether a long word is another one with a letter wrong, so that hardly another is meant."""
+    return min(len(word), len(phrase)) >= _LONG and _slips(word, phrase)
 
 
 def _consonants(word: str) -> int:

@@ -14,6 +14,9 @@ _BETTER = 3
 _CONTRADICTED = 2
 _ALL_WRONG = 3
 _MOST = 0.5
+_ENOUGH_NAMES = 8
+_HARDLY, _MOSTLY = 0.15, 0.6
+"""Shares of known given names among given and family names that were turned."""
 
 
 def moved_back(
@@ -35,7 +38,7 @@ def moved_back(
         if at >= open_ends and (worse or bad < _ALL_WRONG):
             continue  # no heading is missing: only where nearly nothing fits as it stands
         if bad >= _CONTRADICTED and better >= good + _BETTER and worse < bad:
-            return [replace(read, heading=own.heading, moved=read.heading)
+            return [_read_as(read, own, "the headings stand a column off")
                     for read, own in zip(way, reads, strict=True)]  # fmt: skip
     return list(reads)
 
@@ -55,3 +58,31 @@ def _fit(reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]) -> tup
         good += agree >= _MOST
         bad += against >= _MOST and against > agree
     return good, bad
+
+
+def names_turned(
+    reads: Sequence[HeadingRead], profiles: Sequence[ColumnProfile]
+) -> list[HeadingRead]:
+    """The headings, those of given and family name turned where the cells leave no doubt of it:
+    hardly a known given name under the one, and mostly such under the other."""
+    found = list(reads)
+    places: dict[str, list[int]] = {"name/given": [], "name/family": []}
+    for at, read in enumerate(reads):
+        if read.best is not None and len(read.best.paths) == 1:
+            places.get(class_of(read.best.paths[0]), []).append(at)
+    if any(len(columns) != 1 for columns in places.values()):
+        return found
+    (given,), (family,) = places.values()
+    if min(profiles[given].told, profiles[family].told) < _ENOUGH_NAMES:
+        return found
+    if profiles[given].share("given") > _HARDLY or profiles[family].share("given") < _MOSTLY:
+        return found
+    for one, other in ((given, family), (family, given)):
+        found[one] = _read_as(reads[other], reads[one], "given and family names are turned")
+    return found
+
+
+def _read_as(read: HeadingRead, own: HeadingRead, why: str) -> HeadingRead:
+    """A heading read as another one."""
+    said = f"{why}; '{read.heading}' is said of it" if read.heading else ""
+    return replace(read, heading=own.heading, moved=said)

@@ -20,6 +20,8 @@ _SIGNS = {
 _CAMEL = re.compile(r"(?<=[a-zà-öø-ÿа-яёα-ω])(?=[A-ZÀ-ÖØ-ÞА-ЯЁΑ-Ω])"
                     r"|(?<=[A-ZÀ-ÖØ-Þ])(?=[A-ZÀ-ÖØ-Þ][a-zà-öø-ÿ])"
                     r"|(?<=[^\W\d_])(?=\d)|(?<=\d)(?=[^\W\d_])")  # fmt: skip
+_ORDINAL = re.compile(r"(?<!\w)(\d)(?:ères?|ers?|res?|ème|eme|[eoaªº°])(?!\w)", re.IGNORECASE)
+"""A number that counts: ``1er``, ``2ème``, ``3º``."""
 _PLAIN_WORDS = re.compile(r"[a-z0-9]+")
 _UNSPACED = re.compile(r"[\u0e00-\u0eff\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff]")
 
@@ -45,6 +47,7 @@ def tokens(heading: str, *, camel: bool = True) -> list[str]:
     for sign, word in _SIGNS.items():
         if sign in heading:
             heading = heading.replace(sign, word)
+    heading = _ORDINAL.sub(r"\1 ", heading)
     found: list[str] = []
     for piece in _CAMEL.split(heading) if camel else (heading,):
         word = ""
