@@ -22,7 +22,7 @@ def bench() -> Any:
     return cleaning_cases
 
 
-@pytest.fixture(scope="module", params=["made", "cleaning_others.toml"])
+@pytest.fixture(scope="module", params=["made", "cleaning_others.toml", "cleaning_more.toml"])
 def judged(bench: Any, request: pytest.FixtureRequest) -> list[tuple[Any, str, bool]]:
     """Each case, what becomes of its value, and whether something is reported of it."""
     cases = bench.every() if request.param == "made" else bench.read(BENCH / request.param)

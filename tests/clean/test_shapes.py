@@ -193,6 +193,31 @@ def test_whole_names_get_their_parts_beside_them(lines: list[str], name: str) ->
     assert made == [name, *lines[1:]]
 
 
+IN_NAMES = [
+    (["N:Holm;Dr. Edda;;;"], "N:Holm;Edda;;Dr.;"),
+    (["N:Holm;Dr. Edda;;Frau;"], "N:Holm;Edda;;Frau Dr.;"),
+    (["N:Holm;Frau Edda;;Frau;"], "N:Holm;Edda;;Frau;"),
+    (["N:Dr. Holm;Prof. Edda;;;"], "N:Holm;Edda;;Prof. Dr.;"),
+    (["N:Holm\\, PhD;Edda"], "N:Holm;Edda;;;PhD"),
+    (["N:Holm Jr.;Dr. Edda;;;OBE"], "N:Holm;Edda;;Dr.;OBE Jr."),
+    (["N:Holm;Sig.ra Edda;Mia;;"], "N:Holm;Edda;Mia;Sig.ra;"),
+    (["N:Holm,Weir;Dr. Edda;A,B;;"], "N:Holm,Weir;Edda;A,B;Dr.;"),
+    (["N:Holm;Dr. Edda;;Frau,Dipl.;"], "N:Holm;Dr. Edda;;Frau,Dipl.;"),
+    (["N:Holm;Major Tom;;;"], "N:Holm;Major Tom;;;"),
+    (["N:Holm;Earl Thomas;;;"], "N:Holm;Earl Thomas;;;"),
+    (["N:Holm;St. John;;;"], "N:Holm;St. John;;;"),
+    (["N:DE SA;ANA;;;"], "N:DE SA;ANA;;;"),
+    (["N:Holm;Dr.;;;"], "N:Holm;Dr.;;;"),
+    (["N:Holm;Ada,Bo;;;"], "N:Holm;Ada,Bo;;;"),
+]
+
+
+@pytest.mark.parametrize(("lines", "name"), IN_NAMES)
+def test_titles_and_suffixes_in_columns_of_names(lines: list[str], name: str) -> None:
+    made = cleaned([*lines, "FN:Edda Holm"], "name-titles", "name-suffixes")
+    assert [line for line in made if line.startswith("N:")] == [name]
+
+
 def test_whole_names_are_made_anew_where_that_is_asked_for() -> None:
     assert "name-join" not in [rule.name for rule in chosen([], [])]
     assert "name-join" in [rule.name for rule in chosen(["usual", "name-join"], [])]

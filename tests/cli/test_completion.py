@@ -43,7 +43,7 @@ roundcard convert a.vcf b.csv --only email,name/gi > email,name/given
 roundcard pick a.vcf b.vcf --where birthday/y     > birthday/year
 roundcard convert a.vcf b.vcf --set category      > category=
 roundcard convert a.vcf b --to vcard-3            > vcard-3.0
-roundcard clean a.vcf b.vcf --no-rule name-s      > name-split
+roundcard clean a.vcf b.vcf --no-rule name-sp     > name-split
 roundcard merge a.vcf b.vcf --existing l          > leave
 roundcard clean a.vcf b.vcf --names f             > family-first
 roundcard settings reg                            > region=

@@ -16,6 +16,7 @@ from roundcard.clean import (
     postcodes,
     several,
     text,
+    titles,
     urls,
     whole_names,
 )
@@ -27,7 +28,8 @@ RULES: tuple[AnyRule, ...] = (
     *text.RULES,
     *names.RULES, *emails.RULES, *phones.RULES, *dates.RULES, *urls.RULES, *countries.RULES,
     *postcodes.RULES,
-    whole_names.SPLIT, whole_names.JOIN, labels.RULE, duplicate_values.RULE,
+    titles.TITLES, titles.SUFFIXES, whole_names.SPLIT, whole_names.JOIN,
+    labels.RULE, duplicate_values.RULE,
 )  # fmt: skip
 USUAL = "usual"
 """Stands for all the usual rules where rules are named."""

@@ -31,7 +31,9 @@ _IN_NUMBERS = re.compile(
 """A day in octets (of vCard or jCard) that is not written as the standards want it."""
 _LONGEST_LINE = 400
 _SEVERAL = {"phone-apart": "phone", "email-apart": "email", "url-apart": "url"}
-_IN_PARTS = {"name-split": ("name", frozenset(("full", "given", "family"))),
+_IN_PARTS = {"name-titles": ("name", frozenset(("prefix",))),
+             "name-suffixes": ("name", frozenset(("suffix",))),
+             "name-split": ("name", frozenset(("full", "given", "family"))),
              "address-apart": ("address", frozenset(("full", "street", "locality")))}  # fmt: skip
 """The field that a rule takes apart, and the parts of which a table must have columns."""
 _PEOPLE_ENOUGH = 20_000

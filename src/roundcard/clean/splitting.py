@@ -13,6 +13,7 @@ from typing import NamedTuple
 from roundcard.clean.unspaced_names import split_unspaced
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens
+from roundcard.values.legal_forms import has_dotted_form
 from roundcard.values.text import bare
 from roundcard.values.word_lists import word_list
 
@@ -47,6 +48,8 @@ _COMMON = (
 )
 _ROMANISED = frozenset(_COMMON.split())
 """Family names of East Asia that often stand first although the letters are Latin."""
+_WITH_ENDING = re.compile(r"[^\W\d_]{2,6}\.[^\W\d_]{1,3}(?<=[a-zà-ÿ])")
+"""A title cut short, with its ending behind the point: Sig.ra, Dott.ssa."""
 _ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNORECASE)
 _LEGAL = frozenset(("ltd", "inc"))
 _ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\bn[ée]e\b|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
@@ -307,7 +310,30 @@ def bare_family(text: str) -> tuple[str, str]:
     if len(words) < 2:
         return text, ""
     before, name, after = _core(words)
-    return " ".join([*before, *name]), " ".join(after)
+    return " ".join([*before, *name]).rstrip(","), " ".join(after)
+
+
+def titles_before(text: str) -> tuple[str, str]:
+    """The titles that stand before a name in its own column, and the name; no titles where one of
+    them could be a name, or no name is left."""
+    words = text.split()
+    before, name, after = _core(words) if len(words) > 1 else ([], words, [])
+    if not name or not all(map(_is_sure_title, before)):
+        return "", text
+    return " ".join(before), " ".join([*name, *after])
+
+
+def _is_sure_title(word: str) -> bool:
+    if _WITH_ENDING.fullmatch(word) or (len(word) > 2 and word.endswith(".")):
+        return True
+    return bare(word.strip(".")) in _TITLES
+
+
+def suffixes_behind(text: str) -> tuple[str, str]:
+    """The suffixes that stand behind a family name in its column, and the name; none where all is
+    in capitals, in which a suffix looks like a name."""
+    name, after = bare_family(text)
+    return (after, name) if after and not name.isupper() else ("", text)
 
 
 def _particle(words: list[str]) -> int:
@@ -384,7 +410,7 @@ def is_organisation(text: str) -> bool:
                     return True
                 if behind and (said in _LEGAL or last.isupper()):
                     return True
-    return bool(_ENDINGS.search(text))
+    return bool(_ENDINGS.search(text)) or has_dotted_form(text)
 
 
 def _folded(text: str) -> list[str]:
@@ -412,6 +438,8 @@ def _is_title(word: str) -> bool:
         return False  # an initial
     if word.islower() and word.endswith("."):
         return True  # a word of a title, as habil. or med.
+    if _WITH_ENDING.fullmatch(word):
+        return True
     if plain in _NOBLE or plain in _TITLES or (word.endswith(".") and "-" in word):  # Dipl.-Ing.
         return True
     return plain in _titles() and (word.endswith(".") or len(plain) > 3)
@@ -424,7 +452,8 @@ def _is_suffix(word: str, *, alone: bool = False) -> bool:
         return False
     if plain in _DOTTED:
         return "." in word or plain in ("sr", "snr", "jnr") or (alone and len(plain) > 3)
-    return word.replace(".", "").isupper() or plain in ("jr", "junior", "senior", "phd", "esq")
+    large = sum(char.isupper() for char in word)  # CSc., MdB, PhD
+    return large > 1 or plain in ("jr", "junior", "senior", "phd", "esq")
 
 
 @cache

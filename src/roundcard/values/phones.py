@@ -36,7 +36,12 @@ MAY_SEPARATE = re.compile(r"[;,|/\n]|\s\w{1,4}\s")
 _TAIL, _SHORT, _LONG = 3, 10, 11
 """Last digits of a number that tell neither whether it is possible nor how it is grouped; none
 where it has few digits, one more where it has many."""
-_LEAD = re.compile(r"^(?:tel|phone|ph|mob|cell|handy|fon|t|m|p)\s*[.:]\s*", re.IGNORECASE)
+_LEAD = re.compile(
+    r"^(?:(?:tel|telefon|telephone|phone|ph|mobile|mobil|mob|cell|handy|fon)\s*[.:]*\s*"
+    r"|[tmp]\s*[.:]+\s*)(?=[+(\d])",
+    re.IGNORECASE,
+)
+"""A word for a number before it."""
 _TRUNK = re.compile(r"(\+\d{1,3}[ -]?)\(0\)\s*")
 _SIMPLE = re.compile(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
 _ODD = re.compile(r"[^\d\s+().,/\-\u2010-\u2015\u00a0\uff0b\uff08\uff09\uff0d\u30fc*#]")

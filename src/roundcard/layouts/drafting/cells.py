@@ -8,6 +8,7 @@ from functools import cache, lru_cache
 from roundcard.layouts.drafting.vocabulary import compiled, vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
 from roundcard.values.cell_kinds import kind_of
+from roundcard.values.legal_forms import has_dotted_form
 
 _DASHES = re.compile(
     r"[-–—_.?/\\*0 ]{1,5}|x{2,5}|\(?(?:-|none|null|nil)\)?|0000-00-00|00[./]00[./]0000|#N/A",
@@ -72,12 +73,6 @@ _PARTICLES = frozenset(
         "san",
     ]
 )
-_LEGAL = re.compile(
-    r"\b(?:sp\.? ?z ?o\.? ?o|d\. ?o\. ?o|s\. ?r\. ?o|a\. ?s|s\. ?a|s\. ?r\. ?l|s\. ?l|b\. ?v|n\. ?v"
-    r"|e\. ?v|a/s|lda|s\.p\.a|s\.a\.s)\.?(?=$|,| de c)",
-    re.IGNORECASE,
-)
-"""Legal forms in letters with points between them."""
 _NTH = re.compile(r"(?i)(?:\b(?:nr|no|n[º°]|num|č|br)\.? ?|№ ?|#)\d{1,4}$")
 """One of several things that are counted: ``nr 3``."""
 _INITIALS = re.compile(r"(?:[^\W\d_]\.?[ -]?){1,3}", re.UNICODE)
@@ -136,7 +131,7 @@ def _name_or_place(text: str, words: list[str], shape: str) -> str:
     cells = vocabulary().cells
     numbered = shape != "words" and bool(_NUMBERED.search(text))
     marked = any(word in cells["street"] or word.endswith(_STREET_ENDS) for word in words)
-    org = any(word in cells["org"] for word in words) or bool(_LEGAL.search(text))
+    org = any(word in cells["org"] for word in words) or has_dotted_form(text)
     if shape != "words":
         if org and not marked and _NTH.search(text):
             return "org"
