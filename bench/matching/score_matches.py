@@ -32,7 +32,7 @@ from roundcard.match.matching import Matches, matches_of
 from roundcard.match.sheet import shown_of
 
 Pair = tuple[int, int]
-SEED = 7
+SEED = int(__import__("os").environ.get("SEED", "7"))
 
 
 class Book(NamedTuple):

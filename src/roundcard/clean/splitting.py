@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from roundcard.clean.unspaced_names import split_unspaced
 from roundcard.layouts.drafting.vocabulary import vocabulary
-from roundcard.layouts.drafting.words import tokens
+from roundcard.layouts.drafting.words import tokens, unspaced
 from roundcard.values.legal_forms import has_dotted_form
 from roundcard.values.text import bare
 from roundcard.values.word_lists import word_list
@@ -392,6 +392,8 @@ def is_organisation(text: str) -> bool:
     words = _folded(text)
     if not words:
         return False
+    if unspaced(words[-1]):
+        return words[-1].endswith(_unspaced_trades())
     if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
         return True
     if len(words) > 1 and not {words[0], words[-1]}.isdisjoint(_TRADES):
@@ -459,6 +461,12 @@ def _is_suffix(word: str, *, alone: bool = False) -> bool:
 @cache
 def _titles() -> frozenset[str]:
     return frozenset(word for word in vocabulary().cells["prefix"] if " " not in word)
+
+
+@cache
+def _unspaced_trades() -> tuple[str, ...]:
+    """How organisations end in scripts without spaces; a single letter may end a name, too."""
+    return tuple(word for word in vocabulary().cells["org"] if unspaced(word) and len(word) > 1)
 
 
 @cache

@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from roundcard.match.compare import OWN, OWN_EMAIL, TELLING_EMAIL, Compared
-from roundcard.match.person_names import BORNE, DIFFERENT, FAMILY_DIFFERENT, UNREAD
+from roundcard.match.person_names import BORNE, DIFFERENT, FAMILY_DIFFERENT, NEAR, UNREAD
 from roundcard.match.weights import elsewhere, value_classes
 
 DOUBTS = (
@@ -18,9 +18,10 @@ DOUBTS = (
     "fits two who exclude each other: only one of them can be the same",
     "one name is in characters whose reading is not known",
     "one name at one workplace, and each has a number or address of their own",
+    "given names that two of one house may bear",
 )
 """Why two contacts are a question although they have the points."""
-UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES = range(1, 8)
+UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES, _OF_TWO = range(1, 9)
 
 
 def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
@@ -36,7 +37,10 @@ def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
         (levels["mobile"] != OWN) | ~np.isin(levels["email"], (OWN_EMAIL, TELLING_EMAIL))
     ) & (levels["firm"] == 0)  # fmt: skip
     at_work = (levels["org"] == 1) & (elsewhere(levels, values) > 0) & (levels["birthday"] != 1)
+    of_their_own = (levels["mobile"] == OWN) | np.isin(levels["email"], (OWN_EMAIL, TELLING_EMAIL))
+    of_two = (levels["given"] == NEAR) & ~of_their_own
     unread = (levels["order"] == UNREAD) & (levels["birthday"] != 1)
-    found = np.select([levels["given"] == DIFFERENT, alone, borne, changed, unread, at_work],
-                      [UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, _UNREAD, _COLLEAGUES], 0)  # fmt: skip
+    asked = {UNLIKE: levels["given"] == DIFFERENT, _NAME_ALONE: alone, _BORNE: borne,
+             _CHANGED: changed, _UNREAD: unread, _COLLEAGUES: at_work, _OF_TWO: of_two}  # fmt: skip
+    found = np.select(list(asked.values()), list(asked), 0)
     return np.where(levels["uid"] == 1, 0, found).astype(np.int8)

@@ -506,9 +506,9 @@ def _names_of(
         family = f"{family} {parts[_FAMILY2]}"
     if len(parts) > _GENERATION and parts[_GENERATION]:
         suffix = f"{suffix} {parts[_GENERATION]}"
-    given = bare_given(given)
+    given, behind_given = bare_family(bare_given(given))
     family, behind = bare_family(family)
-    suffix = f"{suffix} {behind}".strip()
+    suffix = f"{suffix} {behind} {behind_given}".strip()
     if not family and " " in given.strip() and not whole:
         whole, given = given, ""
     said = " ".join(filter(None, (given, middle, family))) or whole

@@ -15,7 +15,7 @@ _SURE_LEGAL = re.compile(
     r"vof|n\. ?v\.|"
     r"sarl|s\.a\.|sas|s\.r\.l\.|s\.p\.a\.|onlus|s\.l\.|s\.coop\.|lda\.?|ltda\.?|kft\.?|zrt\.?|bt\.|"
     r"s\.r\.o\.|a\.s\.|z\.s\.|sp\. z o\.o\.|s\.c\.|ooo|ооо|зао|оао|ип|ehf\.?|hf\.|sf\.|oyj?|aps|"
-    r"uab|sia|d\.o\.o\.|α\.ε\.|ε\.π\.ε\.|ο\.ε\.|jsc|tnhh|оод|еоод|dac|teo|주식회사|株式会社|有限公司)(?:$|[\s,&])",
+    r"uab|sia|d\.o\.o\.|α\.ε\.|ε\.π\.ε\.|ο\.ε\.|jsc|tnhh|оод|еоод|dac|teo|clg|bros\.?|주식회사|株式会社|有限公司)(?:$|[\s,&])",
     re.IGNORECASE,
 )
 _STICHTING = re.compile(r"\bstichting\b|\bstiftung\b|\bfoundation\b|\bassociation\b", re.IGNORECASE)
