@@ -313,6 +313,7 @@ def bare_family(text: str) -> tuple[str, str]:
     return " ".join([*before, *name]).rstrip(","), " ".join(after)
 
 
+@lru_cache(maxsize=16_384)
 def titles_before(text: str) -> tuple[str, str]:
     """The titles that stand before a name in its own column, and the name; no titles where one of
     them could be a name, or no name is left."""
@@ -329,6 +330,7 @@ def _is_sure_title(word: str) -> bool:
     return bare(word.strip(".")) in _TITLES
 
 
+@lru_cache(maxsize=16_384)
 def suffixes_behind(text: str) -> tuple[str, str]:
     """The suffixes that stand behind a family name in its column, and the name; none where all is
     in capitals, in which a suffix looks like a name."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from functools import lru_cache, partial
+from functools import partial
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import N_PARTS
@@ -87,10 +87,9 @@ def _rule(
     name: str, what: str, work: Callable[[Contact, Around], Iterator[Reshaped]],
     columns: Sequence[int], parting: Parting, examples: tuple[tuple[str, str, str], ...],
 ) -> Reshaping:  # fmt: skip
-    known = lru_cache(maxsize=16_384)(parting)
     fields = tuple(f"name/{N_PARTS[at]}" for at in columns)
     return Reshaping(name, fields, what, examples, work, with_names("n"),
-                     may=partial(_may_be_apart, columns, known), grows=True)  # fmt: skip
+                     may=partial(_may_be_apart, columns, parting), grows=True)  # fmt: skip
 
 
 TITLES = _rule(
