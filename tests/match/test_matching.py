@@ -21,7 +21,7 @@ from roundcard.match import gathering
 from roundcard.match.blocking import MOST, candidates
 from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer
 from roundcard.match.doubts import DOUBTS, RIVALS
-from roundcard.match.features import Features, features_of
+from roundcard.match.features import Features, Texts, Words, features_of
 from roundcard.match.matching import Matches, matches_of, raised
 from roundcard.match.names import called, generation, one_word, sounding, words_of
 from roundcard.match.weights import NAME_CLASSES, VALUE_CLASSES, weights
@@ -96,6 +96,10 @@ SAME = [
     (["FN:Iizel Quer Ochoa Peña", PHONE], person("Itzel", "Quer Ochoa Peña", PHONE)),
     (person("Ivan", "Paheco Dias", PHONE), person("Ivan", "Pacheco Dias", PHONE)),
     (["FN:Lock Wares Ltd", "EMAIL:info@x.test"], ["FN:Lock Wares ООД", "EMAIL:info@x.test"]),
+    (person("María José", "Quer", PHONE), person("Mª José", "Quer", PHONE)),
+    (person("Thos.", "Weir", PHONE), person("Thomas", "Weir", PHONE)),
+    (["FN:Lock Bros", "EMAIL:info@x.test", PHONE], ["FN:Lock Bros CLG", "EMAIL:info@x.test"]),
+    (["FN:加藤商店", MAIL, HOME], ["FN:加藤商店 株式会社", MAIL, HOME]),
 ]
 APART = [
     (ADA, person("Tom", "Weir", PHONE, HOME)),
@@ -107,6 +111,7 @@ APART = [
         person("Tom", "Weir", HOME, "BDAY:1980-04-12"),
         person("Ada", "Weir", HOME, "BDAY:1980-04-12"),
     ),
+    (person("Tom sen.", "Weir", PHONE, HOME), person("Tom jun.", "Weir", PHONE, HOME)),
     (["N:Weir;Tom;;;senior", "FN:Tom Weir", PHONE], ["N:Weir;Tom;;;jun.", "FN:Tom Weir", PHONE]),
     (
         ["FN:Lock Keepers", "ORG:Lock Keepers", PHONE],
@@ -226,6 +231,8 @@ def test_what_thousands_share_does_not_blow_up(
 DOUBTS_OF = [  # two cards, and why it is asked although the points would do
     (person("John", "Weir", MAIL, PHONE, HOME), person("Jean", "Weir", MAIL, PHONE, HOME),
      "both given names"),
+    (person("Daniel", "Weir", BORN, HOME, "TEL:01632960001"),
+     person("Daniela", "Weir", BORN, HOME, "TEL:01632960001"), "given names that two"),
     (person("Ada", "Lock", PHONE, HOME, "ORG:Keepers"),
      person("Ada", "Weir", PHONE, HOME, "ORG:Keepers"), "another family name"),
     (person("Kunigunde", "Weir", MAIL, PHONE), person("Gundl", "Weir", MAIL, PHONE),
@@ -308,6 +315,16 @@ def test_words_of_names() -> None:
     assert [generation(text) for text in ("sen.", "Jr", "III", "OBE", "")] == [
         "senior", "junior", "junior", "", ""]  # fmt: skip
     assert sounding("philipps") == sounding("filips")
+
+
+def test_texts_keep_their_numbers_however_many_come() -> None:
+    words = Words(Texts())
+    told = [f"{at * 7919 % 50_000}" for at in range(120_000)]  # more than a dictionary keeps
+    first: dict[str, int] = {}
+    assert [words.number(text) for text in told] == [
+        first.setdefault(text, len(first)) for text in told]  # fmt: skip
+    assert list(words.texts) == list(first)
+    assert words.number("") == -1
 
 
 def test_a_name_alone_is_worth_less_in_a_larger_book() -> None:
