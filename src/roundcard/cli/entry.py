@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 
 
@@ -14,4 +15,7 @@ def main() -> None:
             return
     from roundcard.cli.main import main as run
 
-    run()
+    try:
+        run()
+    finally:
+        gc.freeze()  # the process ends: nobody need look for cycles in what it loaded
