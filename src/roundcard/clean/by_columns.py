@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Column, Ends, Item
 from roundcard.books.shapes.decoding import components, decoded
+from roundcard.books.shapes.steps import MayLack
 from roundcard.card.contact import count_values
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, Value
@@ -124,16 +125,18 @@ class ByColumns:
         self.said: list[list[Said]] = []
         """What was said of each record of the last batch; empty where nothing was."""
 
-    def clean(self, batch: Batch) -> tuple[Batch, set[int]]:
+    def clean(self, batch: Batch, may_lack: MayLack) -> tuple[Batch, set[int]]:
         """The batch with its values cleaned, without the records that the step must see itself;
-        and the places of these."""
+        and the places of these. `may_lack` is as for `Shaped`."""
         self.said = []
         work = _Work(batch)
         where, odd = self._regions(batch)
         work.drop(odd)
         reshaping = self._needed(work)
         # what is reshaped in any case need not be judged here
-        work.drop(self._reshaped(work, [rule for rule in reshaping if rule.beside is None]))
+        work.drop(self._reshaped(
+            work, [rule for rule in reshaping if rule.beside is None and rule.folds is None]
+        ))  # fmt: skip
         for number, rules in enumerate(self._step.passes):
             if not work.places:
                 break
@@ -144,6 +147,8 @@ class ByColumns:
             elif rules.beside is not None:
                 if self._beside(work, rules, where):
                     reshaping = self._needed(work)
+            elif rules.folds is not None:
+                self._fold(work, rules, may_lack)
             elif work.said:  # else nothing has changed since it was asked
                 work.drop(self._reshaped(work, [rules]))
         self.said = work.said
@@ -242,8 +247,9 @@ class ByColumns:
             return False
         work.drop({n for n, value in enumerate(derived.values) if not value})
         values = list(filter(None, derived.values))
-        work.say({
-            n: [Said(path, str(before), rule.shown(value), rule.name, "")]
+        enough = not self._step.each and (rule.name, "", True) in self._enough
+        work.say({  # what nobody will read is not put together
+            n: [Said(path, str(before), "" if enough else rule.shown(value), rule.name, "")]
             for n, (before, value) in enumerate(zip(work.values[derived.of], values, strict=True))
         })  # fmt: skip
         reason = Reason(Fate.DERIVED, rule.name, derived.head.field.path)
@@ -251,6 +257,32 @@ class ByColumns:
         parts = list(zip(*values, strict=True))
         work.add(Item(derived.head), Column(parts=parts, ends=ends), values)
         return True
+
+    @staticmethod
+    def _fold(work: _Work, rule: Reshaping, may_lack: MayLack) -> None:
+        """Leave out what a rule folds into other values, where records may lack it."""
+        assert rule.folds is not None
+        gone, odd = rule.folds(work.heads, work.rides, work.values)
+        shape = tuple([item._replace(optional=True) if at in gone else item
+                       for at, item in enumerate(work.shape)])  # fmt: skip
+        if gone and not may_lack(shape):
+            odd = odd.union(*gone.values())
+            gone = {}
+        for at, those in gone.items():
+            column, old, path = work.columns[at], work.values[at], shape[at].head.field.path
+            reason = Reason(Fate.FOLDED, rule.name, path)
+            values = list(old)
+            ends = list(column.ends) if column.ends is not None else _as_read(old)
+            raws = list(column.raws) if column.raws is not None else None
+            for n in those:
+                values[n], ends[n] = "", ((reason, 1),)
+                if raws is not None:
+                    raws[n] = ""
+            work.say({n: [Said(path, str(old[n]), "", rule.name, "")] for n in those})
+            work.columns[at] = Column(values if raws is None else None, raws=raws, ends=ends)
+            work.values[at] = values
+        work.shape = shape
+        work.drop(odd)
 
     def _judged(self, work: _Work, number: int, where: Where) -> None:
         """Put a run of rules to all columns; go on without the records of which a value is

@@ -9,12 +9,14 @@ from itertools import combinations
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import key
 from roundcard.card.head import Head, Value, with_params
-from roundcard.clean.rule import Around, Reshaped, Reshaping
+from roundcard.clean.rule import Around, Folded, Reshaped, Reshaping
 
 _FIELDS = frozenset(
     ("tel", "email", "adr", "label", "url", "impp", "socialprofile", "note", "org", "title",
      "role", "photo", "x-roundcard-custom", "related")
 )  # fmt: skip
+_TEXTS = frozenset(("tel", "email", "url", "impp", "note", "title", "role"))
+"""Fields whose values are one text each."""
 _NO_MARKS = {ord(mark): None for mark in " +-().\u00a0"}
 _LISTS = frozenset(("categories", "nickname"))
 
@@ -116,22 +118,48 @@ def _may_repeat(heads: Sequence[Head]) -> bool:
     return len(set(names)) < len(names) or not _LISTS.isdisjoint(names)
 
 
-def _may_say_twice(
+def _folded(
     heads: Sequence[Head], rides: Sequence[bool], columns: Sequence[Sequence[Value]]
-) -> Iterator[int]:
+) -> Folded:
+    """Texts that an earlier one of the same field says, as `said_twice` folds them; contacts with
+    anything else that may be said twice are left to it."""
+    odd = set(_with_lists(heads, columns))
+    gone: dict[int, list[int]] = {}
+    for name, every in _repeated(tuple(heads)):
+        places = [at for at in every if not rides[at]]
+        alike = set(_alike(places, columns))
+        if name not in _TEXTS or any(heads[at].group or heads[at].altid for at in places):
+            odd |= alike
+            continue
+        for n in sorted(alike):
+            seen: dict[Value, int] = {}
+            for at in places:
+                value = columns[at][n]
+                first = seen.setdefault(key(value, heads[at].field.equality), at) if value else at
+                made = _together(heads[first], heads[at]) if first != at else None
+                if made is heads[first]:
+                    gone.setdefault(at, []).append(n)
+                elif made is not None:
+                    odd.add(n)
+    return Folded({at: [n for n in those if n not in odd] for at, those in gone.items()}, odd)
+
+
+def _with_lists(heads: Sequence[Head], columns: Sequence[Sequence[Value]]) -> Iterator[int]:
+    """The contacts with lists that may say something twice."""
     lists = [at for at, head in enumerate(heads) if head.name in _LISTS]
     if len(lists) > 1:
         yield from range(len(columns[0]))
     for at in lists:
         known = {value: _repeats(value) for value in set(columns[at])}
         yield from (n for n, value in enumerate(columns[at]) if known[value])
-    for name, places in _repeated(tuple(heads)):
-        if name in _LISTS or len(places) < 2 or all(rides[at] for at in places):
-            continue
-        ends = [[_end_of(value) for value in columns[at]] for at in places]
-        for one, other in combinations(ends, 2):
-            yield from (n for n, (mine, its) in enumerate(zip(one, other, strict=True))
-                        if mine == its and mine)  # fmt: skip
+
+
+def _alike(places: Sequence[int], columns: Sequence[Sequence[Value]]) -> Iterator[int]:
+    """The contacts of whom two values at some places may be equal."""
+    ends = [[_end_of(value) for value in columns[at]] for at in places]
+    for one, other in combinations(ends, 2):
+        yield from (n for n, (mine, its) in enumerate(zip(one, other, strict=True))
+                    if mine == its and mine)  # fmt: skip
 
 
 @lru_cache(maxsize=65_536)
@@ -153,5 +181,5 @@ RULE = Reshaping(
     "values that an equal one says, folded into it",
     (("category", "Skippers, skippers", "Skippers"),
      ("phone", "home 01632 960001, work 01632 960001", "home 01632 960001, work 01632 960001")),
-    said_twice, _may_repeat, may=_may_say_twice,
+    said_twice, _may_repeat, folds=_folded,
 )  # fmt: skip

@@ -137,6 +137,15 @@ class Derived(NamedTuple):
     rule must see as a whole."""
 
 
+class Folded(NamedTuple):
+    """Which values of many contacts say what others of the same contact say."""
+
+    gone: dict[int, list[int]]
+    """By property, the contacts (both by their numbers) whose text is folded into another one."""
+    odd: set[int]
+    """Contacts that the rule must see as a whole."""
+
+
 @dataclass(frozen=True, slots=True)
 class Reshaping:
     """A rule that looks at a whole contact: splits, joins and folds its properties.
@@ -166,6 +175,11 @@ class Reshaping:
     ) = None
     """What it derives from one value of many contacts, given as for `may`; None where it must see
     them."""
+    folds: Callable[[Sequence[Head], Sequence[bool], Sequence[Sequence[Value]]], Folded] | None = (
+        None
+    )
+    """Which values of many contacts, given as for `may`, it folds into others of theirs; asked in
+    the rule's turn, in place of `may`."""
     shown: Callable[[tuple[str, ...]], str] = " ".join
     """What it derived, for a list of changes."""
     grows: bool = False

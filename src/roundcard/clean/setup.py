@@ -9,6 +9,7 @@ from typing import Any
 
 from roundcard.books.plan import Plan
 from roundcard.books.shapes.batch import Batch
+from roundcard.books.shapes.steps import MayLack
 from roundcard.books.source import Source, wide_encoding
 from roundcard.card.contact import Contact
 from roundcard.card.origin import unpack
@@ -52,10 +53,10 @@ class CleanEach:
         """The contact with its values cleaned; the same one where nothing changed."""
         return self._step_for(contact.origin)(contact, tally)
 
-    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+    def shaped(self, batch: Batch, may_lack: MayLack) -> tuple[Batch, set[int]]:
         """Many contacts of one source and shape, cleaned at once."""
         self._last = self._step_for(batch.origin(batch.places[0]))
-        return self._last.shaped(batch)
+        return self._last.shaped(batch, may_lack)
 
     def events(self) -> dict[int, Event]:
         """What is to be told of the contacts that `shaped` took last."""

@@ -52,6 +52,8 @@ _WITH_ENDING = re.compile(r"[^\W\d_]{2,6}\.[^\W\d_]{1,3}(?<=[a-zà-ÿ])")
 """A title cut short, with its ending behind the point: Sig.ra, Dott.ssa."""
 _ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNORECASE)
 _LEGAL = frozenset(("ltd", "inc"))
+_ODD_SIGN = re.compile(r"[@\d\u00b2\u00b3\u00b9\u2070-\u2089\u2460-\u249b]")
+"""What stands in no name: the sign of mail, and digits, small and circled ones, too."""
 _ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\bn[ée]e\b|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
 _AND = re.compile(
     r"\s*(?:&|\+|/)\s*|\s+(?:and|und|u\.|u|et|ed|och|og|ja|en|és|en|и|та|και)\s+", re.IGNORECASE
@@ -97,9 +99,9 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     read in two ways: that is a doubt.
     """
     text = " ".join(text.split())
-    if not text or "@" in text or any(char.isdigit() for char in text):
-        return NOTHING
     words = text.split(" ")
+    if not text or (not all(map(str.isalpha, words)) and _ODD_SIGN.search(text)):
+        return NOTHING
     if len(words) == 2 and not order and region not in _FAMILY_FIRST:
         first, second = _seen(words[0].rstrip(",")), _seen(words[1])
         if first & _NAME and second & _NAME:

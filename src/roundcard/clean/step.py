@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Item
+from roundcard.books.shapes.steps import MayLack
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import ADR_PARTS, CUSTOM, N_PARTS
 from roundcard.card.head import Component, Head, Value
@@ -145,14 +146,14 @@ class Clean:
             elif self.count is not None:
                 self.count(each)
 
-    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+    def shaped(self, batch: Batch, may_lack: MayLack) -> tuple[Batch, set[int]]:
         """Many contacts of one shape cleaned at once; see `ByColumns`."""
         if self.refused:
             every = set(range(len(batch)))
             return batch.without(every), every
         if self._by_columns is None:
             self._by_columns = ByColumns(self)
-        return self._by_columns.clean(batch)
+        return self._by_columns.clean(batch, may_lack)
 
     def events(self) -> dict[int, Event]:
         """What is to be told of the contacts that `shaped` took last."""

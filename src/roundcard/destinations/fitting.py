@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from roundcard.books.shapes.batch import Batch
+from roundcard.books.shapes.steps import MayLack
 from roundcard.books.shapes.work import Event
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.fields import CUSTOM, N_PARTS, STREET, is_label
@@ -79,7 +80,7 @@ class Fit:
         """Without what is told to: another process gathers it, and the parent tells."""
         return self.__dict__ | {"tell": None, "also": None, "_by_columns": None}
 
-    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+    def shaped(self, batch: Batch, may_lack: MayLack) -> tuple[Batch, set[int]]:  # noqa: ARG002
         """Whom the destination takes as they are stays as read."""
         if self._by_columns is None:
             self._by_columns = ByColumns(self)

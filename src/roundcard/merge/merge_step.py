@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from roundcard.books.shapes.batch import Batch
+from roundcard.books.shapes.steps import MayLack
 from roundcard.books.shapes.work import Event
 from roundcard.card.contact import Contact, Property
 from roundcard.card.equality import identity
@@ -154,7 +155,7 @@ class Merging:
         self.written += 1
         return out
 
-    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+    def shaped(self, batch: Batch, may_lack: MayLack) -> tuple[Batch, set[int]]:  # noqa: ARG002
         """Whom no group and no pointer concerns stays as read."""
         heads = {item.head.name for item in batch.shape}
         if self.moved and not heads.isdisjoint(_POINTERS):

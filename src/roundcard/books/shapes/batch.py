@@ -15,6 +15,7 @@ from roundcard.card.origin import RIDES
 from roundcard.tally import Fate, Reason, Tally
 
 _NOT_READ = frozenset({Fate.ADDED, Fate.DERIVED})
+_NOT_WRITTEN = frozenset({Fate.FOLDED})
 
 Ends = tuple[tuple[Reason | None, int], ...]
 """How many values of a property end for which reason; None where they are as they were read."""
@@ -121,7 +122,7 @@ class Batch:
         return Contact([column.prop(item, at) for item, column in both], origin)
 
     def count(self, tally: Tally, altered: Mapping[int, Reason | None] | None = None) -> int:
-        """Count what becomes of the values, and give how many there are.
+        """Count what becomes of the values, and give how many are written.
 
         `altered` are the items that count, and why the values stand otherwise that no rule has
         changed; None for all items, as they are.
@@ -132,7 +133,7 @@ class Batch:
                 continue
             lost = altered[at] if altered is not None else None
             for reason, count in self.ended(at).items():
-                total += count
+                total += count if reason is None or reason.fate not in _NOT_WRITTEN else 0
                 why = reason or lost
                 if why is None:
                     tally.values.carried += count

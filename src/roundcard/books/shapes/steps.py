@@ -10,14 +10,16 @@ from roundcard.books.shapes.batch import Batch, Shape
 from roundcard.books.shapes.work import Event, Into
 from roundcard.tally import Tally
 
+MayLack = Callable[[Shape], bool]
+
 
 @runtime_checkable
 class Shaped(Protocol):
     """A step that can take records of one shape at once."""
 
-    def shaped(self, batch: Batch) -> tuple[Batch, set[int]]:
+    def shaped(self, batch: Batch, may_lack: MayLack) -> tuple[Batch, set[int]]:
         """The batch after the step, without those that must be contacts first; and the places of
-        these."""
+        these. `may_lack` tells of a shape whether its optional items may be missing."""
 
     def events(self) -> dict[int, Event]:
         """What is to be told of the records that `shaped` took last."""
@@ -58,7 +60,7 @@ class _Through:
         left: Sequence[int] = range(len(batch))
         gone: set[int] = set()
         for number, step in enumerate(self._steps):
-            batch, odd = step.shaped(batch)
+            batch, odd = step.shaped(batch, self._into.takes_optional)
             gone.update(left[at] for at in odd)
             if odd and number:  # the steps before tell of records that are gone now
                 return (), gone
