@@ -67,7 +67,10 @@ class _Line:
     def look(self, records: _Cards) -> Seen:
         """See `Source`."""
         raws = records.columns[self.at]
-        if self.head.several is not None:
+        if (
+            self.head.several is not None
+            and max(map(len, filter(None, raws)), default=0) > MOST_PARTS
+        ):
             long = ((n, raw) for n, raw in enumerate(raws) if raw and len(raw) > MOST_PARTS)
             records.odd.update(n for n, raw in long if raw.count(";") > MOST_PARTS)
         if self._by_label or (self.labels and any(raw and wrapped(raw) for raw in set(raws))):

@@ -50,7 +50,13 @@ def components(head: Head, column: Column) -> tuple[list[Sequence[str]], set[int
     joined = "".join(column.raws or "\\")
     cuts = head.decode in _AT_SEMICOLONS and "\\" not in joined
     if cuts and not ("," in joined and head.decode is read_inner_parts):
-        rows = [raw.split(";") for raw in column.raws or ()]
+        raws = column.raws or ()
+        marks = {raw.count(";") for raw in raws}
+        if len(marks) == 1:  # as programs write them: all cut at once
+            size = marks.pop() + 1
+            pieces = ";".join(raws).split(";")
+            return [pieces[at::size] for at in range(size)], set()
+        rows = [raw.split(";") for raw in raws]
     else:
         rows = [(value,) if isinstance(value, str) else value for value in decoded(head, column)]
         odd = {at for at, row in enumerate(rows) if not all(text.__class__ is str for text in row)}

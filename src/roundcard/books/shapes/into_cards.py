@@ -188,6 +188,7 @@ class IntoCards:
             return False  # which older versions demand
         texts: Sequence[Any] = raws if raws is not None else column.values or ()
         joined = column.joined[0] if column.joined else ""
+        marks = [raw.count(";") for raw in raws] if stands == "parts" and raws is not None else ()
         if head.name == CUSTOM and stands and column.values is not None:
             prefix = f"{way.prefix}{escape(item.label)};"
             _text(pieces, prefix, texts, joined, optional=item.optional)
@@ -201,12 +202,12 @@ class IntoCards:
             _folded(pieces, way.prefix, texts, optional=item.optional)
         elif stands == "uri" and _all_uris(texts):
             _folded(pieces, way.prefix, texts, joined, optional=item.optional)
-        elif stands == "parts" and _is_more(column, raws, way):
+        elif stands == "parts" and _is_more(column, marks, way):
             pieces.append(self._by_value(item, column, way))
         elif stands == "parts" and column.parts is not None:
             _components(pieces, way, column, optional=item.optional)
         elif stands == "parts" and raws is not None:
-            _folded(pieces, way.prefix, _structured(head, texts, way),
+            _folded(pieces, way.prefix, _structured(head, texts, marks, way),
                     optional=item.optional)  # fmt: skip
         else:
             pieces.append(self._by_value(item, column, way))
@@ -235,11 +236,12 @@ class IntoCards:
         return [known[value] for value in values]
 
 
-def _is_more(column: Column, raws: Sequence[str] | None, way: Way) -> bool:
-    """Whether structured values have more components than a version may know."""
+def _is_more(column: Column, marks: Sequence[int], way: Way) -> bool:
+    """Whether structured values have more components than a version may know; `marks` are how many
+    marks each has between them."""
     if column.parts is not None:
         return way.least > 2 and len(column.parts) > way.least
-    return way.least > 2 and raws is not None and max([raw.count(";") for raw in raws]) >= way.least
+    return way.least > 2 and max(marks, default=0) >= way.least
 
 
 class _Odd(Exception):  # noqa: N818  # a signal within this module
@@ -317,18 +319,27 @@ def _all_uris(texts: Sequence[str]) -> bool:
     return "\\" not in "".join(texts) and all(map(is_uri, filter(None, texts)))
 
 
-def _structured(head: Head, raws: Sequence[str], way: Way) -> Sequence[str]:
-    """Structured values as they are written again."""
+def _structured(
+    head: Head, raws: Sequence[str], marks: Sequence[int], way: Way
+) -> Sequence[str]:  # fmt: skip
+    """Structured values as they are written again; `marks` are how many marks each has."""
     joined = " ".join(raws)
     least = way.least
     _needs_escape(joined, raws)
     if not ("," in joined or "\\" in joined) and all_printable(joined):
-        return [raw and raw + ";" * (least - 1 - raw.count(";")) for raw in raws]
+        return _filled_up(raws, marks, least)
     begin = len(way.prefix)
     ours = _STRUCTURES_OF_OURS.get(head.decode) if "\\;" not in joined else None
     if ours is not None and all(map(ours.fullmatch, raws)):
-        return [raw and raw + ";" * (least - 1 - raw.count(";")) for raw in raws]
+        return _filled_up(raws, marks, least)
     return [raw and way.encode(Property(head, None, 0, raw))[0][begin:] for raw in raws]
+
+
+def _filled_up(raws: Sequence[str], marks: Sequence[int], least: int) -> Sequence[str]:
+    """Values with as many marks as there are at the least between their components."""
+    if min(marks, default=0) >= least - 1:
+        return raws
+    return [raw and raw + ";" * (least - 1 - mark) for raw, mark in zip(raws, marks, strict=True)]
 
 
 def _components(pieces: Pieces, way: Way, column: Column, *, optional: bool) -> None:

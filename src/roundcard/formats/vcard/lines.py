@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 BEGIN, END = b"BEGIN:VCARD", b"END:VCARD"
 _FOLDS = (b" ", b"\t")
+_ALONE = re.compile(rb"\r(?!\n)")
 _LONE = re.compile(rb"\r+\n|\r")
 _CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
 """What stands in no logical line (RFC 6350 section 3.3, VALUE-CHAR)."""
@@ -47,7 +48,7 @@ def plain_breaks(chunks: Iterable[bytes]) -> Iterator[bytes]:
         if octets.endswith(b"\r"):
             kept = octets.rstrip(b"\r")
             octets, held = kept, octets[len(kept) :]
-        if b"\r" in octets and (octets.count(b"\r") != octets.count(b"\r\n") or b"\r\r" in octets):
+        if _ALONE.search(octets):
             octets = _LONE.sub(_one_break, octets)
         if octets:
             yield octets
