@@ -11,6 +11,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 from roundcard.layouts.inputs import Cells, Input
@@ -137,6 +138,7 @@ def _number(cell: str) -> str:
     return "scientific" if _SCIENTIFIC.fullmatch(cell.strip()) else ""
 
 
+@lru_cache(maxsize=65_536)
 def _date(cell: str) -> str:
     found = _DATE.fullmatch(cell.strip())
     if found:

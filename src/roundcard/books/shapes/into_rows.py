@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from itertools import repeat
+from operator import attrgetter
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -110,17 +111,27 @@ class _Plan(NamedTuple):
     """The items that are placed whole, and what is not kept of their values, if anything."""
 
 
+class _Counted(NamedTuple):
+    """What is counted of the values of a field."""
+
+    written: int
+    carried: int
+    why: tuple[tuple[Reason, int], ...]
+
+
 class _Filled(NamedTuple):
     """What the long way does with the values of a field."""
 
     cells: dict[int, str]
-    written: int
-    carried: int
-    why: tuple[tuple[Reason, int], ...]
+    counted: int
+    """What is counted, by its number: many do the same."""
     left: tuple[tuple[Property, Reason], ...]
     """What is left behind, and why."""
     tells: bool
     """Whether there is anything to tell of the record."""
+
+
+_COUNTED_OF = attrgetter("counted")
 
 
 class IntoRows:
@@ -134,6 +145,8 @@ class IntoRows:
         self._writer = writer
         self._plans: dict[Shape, _Plan | None] = {}
         self._known: dict[tuple[Item, ...], dict[_Key, _Filled]] = {}
+        self._counted: list[_Counted] = []
+        self._numbers: dict[_Counted, int] = {}
         self._blank = writer.blank_row + writer.no_cells
         self._made: _Plan | None = None
         self._batch: Batch | None = None
@@ -153,6 +166,10 @@ class IntoRows:
         if plan is None:
             return (), set(range(len(batch)))
         self._made, self._asked, self._folded, self._parts = plan, [], 0, {}
+        if len(self._counted) > _MOST_PLANS:  # a hostile file must not fill the memory
+            self._known.clear()
+            self._counted.clear()
+            self._numbers.clear()
         self._whole = ()
         self._batch = batch
         cells: dict[int, Sequence[str]] = {}
@@ -170,7 +187,7 @@ class IntoRows:
                 for index, text in field.constant.items():
                     blank[index] = text
             if not self._whole:  # somebody of whom nothing may find a cell
-                _demand([any(each.written for each in filled) for filled
+                _demand([any(self._counted[each.counted].written for each in filled) for filled
                          in zip(*self._asked, strict=True)])  # fmt: skip
         except Odd as odd:
             return (), odd.places
@@ -188,13 +205,14 @@ class IntoRows:
         plan = self._made
         altered = plan.altered if plan is not None else {}
         written = batch.count(tally, {at: altered[at] for at in self._whole if at in altered})
-        every = {id(each): each for column in self._asked for each in column}
-        times_of = Counter([id(each) for column in self._asked for each in column])
-        for key, times in times_of.items():
-            filled = every[key]
-            written += filled.written * times
-            tally.values.carried += filled.carried * times
-            for reason, values in filled.why:
+        times_of: Counter[int] = Counter()
+        for column in self._asked:
+            times_of.update(map(_COUNTED_OF, column))
+        for number, times in times_of.items():
+            counted = self._counted[number]
+            written += counted.written * times
+            tally.values.carried += counted.carried * times
+            for reason, values in counted.why:
                 tally.count(reason, values * times)
         tally.count(_SAYS_PARTS, self._folded)
         tally.count(FIXED, fixed * count)
@@ -280,14 +298,15 @@ class IntoRows:
         if len(known) > _MOST_KNOWN:
             known.clear()
         keys: list[_Key] = list(zip(*[_keys(column) for column in columns], strict=True))
-        for key in set(keys):
+        different = set(keys)
+        for key in different:
             if key not in known:
                 known[key] = self._filled(items, key, action.place)
-        filled = [known[key] for key in keys]
-        if any(known[key].tells for key in set(keys)):
+        filled = list(map(known.__getitem__, keys))
+        if any(known[key].tells for key in different):
             raise Odd({at for at, each in enumerate(filled) if each.tells})
         self._asked.append(filled)
-        for index in {index for key in set(keys) for index in known[key].cells}:
+        for index in {index for key in different for index in known[key].cells}:
             cells[index] = [each.cells.get(index, "") for each in filled]
 
     def _filled(self, items: Sequence[Item], key: _Key, place: PlaceIn) -> _Filled:
@@ -308,9 +327,12 @@ class IntoRows:
         draft = RowDraft(Contact(props), row, tally, None, labels)
         written = place(draft, props)
         cells = {index: text for index, text in enumerate(row) if text}
-        why = tuple(tally.why.items())
-        return _Filled(cells, written, tally.values.carried, why, tuple(sink.left),
-                       bool(tally.findings))  # fmt: skip
+        counted = _Counted(written, tally.values.carried, tuple(tally.why.items()))
+        number = self._numbers.get(counted)
+        if number is None:
+            number = self._numbers[counted] = len(self._counted)
+            self._counted.append(counted)
+        return _Filled(cells, number, tuple(sink.left), bool(tally.findings))
 
 
 def _leaver(batch: Batch, at: int, left: Sequence[tuple[Property, Reason]]) -> Event:
