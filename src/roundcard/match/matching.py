@@ -346,22 +346,18 @@ def _grouped(
               if said == "same" and ends not in there]  # fmt: skip
     found.sort(key=lambda pair: (pair.verdict != "same", -pair.score, pair.one, pair.other))
     apart = {key for key, said in decided.items() if said == "apart"}
-    linked = np.zeros(len(features), dtype=bool)  # nobody else is ever joined
-    linked[[end for pair in found for end in (pair.one, pair.other)]] = True
-    apart |= {
-        (int(pairs[at, 0]), int(pairs[at, 1]))
-        for at in np.flatnonzero((told.veto > 0) & linked[pairs[:, 0]] & linked[pairs[:, 1]])
-        if decided.get((int(pairs[at, 0]), int(pairs[at, 1]))) != "same"
-    }
+    chains = np.asarray(_chains(len(features), found), dtype=np.int32)[pairs]
+    within = (told.veto > 0) & (chains[:, 0] == chains[:, 1])  # others are never joined
+    against = (tuple(pairs[at].tolist()) for at in np.flatnonzero(within))
+    apart |= {ends for ends in against if decided.get(ends) != "same"}
     apart |= _contradictions(comparer, [p for p in found if p.verdict == "same"], decided)
     return _joined([pair for pair in found if pair.verdict != "apart"], apart, decided)
 
 
-def _contradictions(
-    comparer: Comparer, links: Sequence[Pair], decided: Mapping[tuple[int, int], Verdict]
-) -> set[tuple[int, int]]:
-    """Pairs that a chain of links would bring together although they contradict each other."""
-    root = list(range(len(comparer.features)))
+def _chains(size: int, links: Iterable[Pair]) -> list[int]:
+    """For each of so many contacts, one of those to whom links lead, the same one for all of
+    them."""
+    root = list(range(size))
 
     def top(at: int) -> int:
         while root[at] != at:
@@ -371,9 +367,17 @@ def _contradictions(
 
     for pair in links:
         root[top(pair.one)] = top(pair.other)
+    return [top(at) for at in root]
+
+
+def _contradictions(
+    comparer: Comparer, links: Sequence[Pair], decided: Mapping[tuple[int, int], Verdict]
+) -> set[tuple[int, int]]:
+    """Pairs that a chain of links would bring together although they contradict each other."""
+    chain_of = _chains(len(comparer.features), links)
     chains: dict[int, list[int]] = defaultdict(list)
     for at in sorted({end for pair in links for end in (pair.one, pair.other)}):
-        chains[top(at)].append(at)
+        chains[chain_of[at]].append(at)
     cross = [
         (one, other)
         for members in chains.values()
