@@ -69,6 +69,8 @@ class _Work:
         """Where the records that are left stand in the batch."""
         self.said: list[list[Said]] = []
         """What was said of each record; empty where nothing was."""
+        self.changed: set[str] = set()
+        """The first words of the paths of what is not as it was."""
 
     @property
     def heads(self) -> tuple[Head, ...]:
@@ -103,6 +105,7 @@ class _Work:
 
     def add(self, item: Item, column: Column, values: Sequence[Value]) -> None:
         """Put a property behind the others."""
+        self.changed.add(_first_word(item.head.field.path))
         self.shape = (*self.shape, item)
         self.columns.append(column)
         self.values.append(values)
@@ -149,7 +152,8 @@ class ByColumns:
                     reshaping = self._needed(work)
             elif rules.folds is not None:
                 self._fold(work, rules, may_lack)
-            elif work.said:  # else nothing has changed since it was asked
+            elif work.changed.intersection(map(_first_word, rules.fields)):
+                # else nothing of it has changed since it was asked
                 work.drop(self._reshaped(work, [rules]))
         self.said = work.said
         made = Batch(work.shape, work.columns, [batch.places[at] for at in work.places])
@@ -405,10 +409,15 @@ class ByColumns:
         return Judged(tuple(texts), tuple((reason, 1) for reason in reasons), tuple(every))
 
 
+def _first_word(path: str) -> str:
+    return path.partition("/")[0]
+
+
 def _change(work: _Work, at: int, found: Mapping[int, Judged]) -> None:
     """Put cleaned values of some records into a column, each with what came of it."""
     work.say({n: each.said for n, each in found.items()})
     item, column, old = work.shape[at], work.columns[at], work.values[at]
+    work.changed.add(_first_word(item.head.field.path))
     made = list(old)
     ends = list(column.ends) if column.ends is not None else _as_read(old)
     raws = list(column.raws) if column.raws is not None else None

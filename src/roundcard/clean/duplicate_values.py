@@ -8,7 +8,7 @@ from itertools import combinations
 
 from roundcard.card.contact import Contact, Property, flat
 from roundcard.card.equality import key
-from roundcard.card.head import Head, Value, with_params
+from roundcard.card.head import Component, Head, Value, with_params
 from roundcard.clean.rule import Around, Folded, Reshaped, Reshaping
 
 _FIELDS = frozenset(
@@ -156,10 +156,16 @@ def _with_lists(heads: Sequence[Head], columns: Sequence[Sequence[Value]]) -> It
 
 def _alike(places: Sequence[int], columns: Sequence[Sequence[Value]]) -> Iterator[int]:
     """The contacts of whom two values at some places may be equal."""
-    ends = [[_end_of(value) for value in columns[at]] for at in places]
-    for one, other in combinations(ends, 2):
-        yield from (n for n, (mine, its) in enumerate(zip(one, other, strict=True))
-                    if mine == its and mine)  # fmt: skip
+    for one, other in combinations(places, 2):
+        for n, (mine, its) in enumerate(zip(columns[one], columns[other], strict=True)):
+            if mine and its and _may_end_alike(mine[-1], its[-1]) and _end_of(mine) == _end_of(its):
+                yield n
+
+
+def _may_end_alike(one: Component, other: Component) -> bool:
+    """Whether values may end alike whose last characters (or components) these are: those of two
+    numbers are the same digit."""
+    return one == other or not (str(one).isdecimal() and str(other).isdecimal())
 
 
 @lru_cache(maxsize=65_536)

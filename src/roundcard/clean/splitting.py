@@ -326,6 +326,18 @@ def titles_before(text: str) -> tuple[str, str]:
     return " ".join(before), " ".join([*name, *after])
 
 
+def may_begin_with_title(text: str) -> bool:
+    """Whether the first of several words may be a title: a cheap look at it."""
+    first = text.lstrip().partition(" ")[0]
+    return "." in first or bare(first) in _TITLES
+
+
+def may_end_with_suffix(text: str) -> bool:
+    """Whether the last of several words may be a suffix: a cheap look at it."""
+    last = text.rstrip().rpartition(" ")[2].replace(".", "").replace(",", "")
+    return bare(last) in vocabulary().cells["suffix"]
+
+
 def _is_sure_title(word: str) -> bool:
     if _WITH_ENDING.fullmatch(word) or (len(word) > 2 and word.endswith(".")):
         return True

@@ -4,17 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import partial
+from operator import itemgetter
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.fields import N_PARTS
 from roundcard.card.head import Head, Value
 from roundcard.clean.rule import Around, Reshaped, Reshaping, marked, with_names
-from roundcard.clean.splitting import Split, suffixes_behind, titles_before
+from roundcard.clean.splitting import (
+    Split,
+    may_begin_with_title,
+    may_end_with_suffix,
+    suffixes_behind,
+    titles_before,
+)
 
 _FAMILY, _GIVEN, _PREFIX, _SUFFIX = map(N_PARTS.index, ("family", "given", "prefix", "suffix"))
 _LEAST = 5
 Parting = Callable[[str], tuple[str, str]]
 """What stands in a name's column that is no name, and the name; the first is mostly empty."""
+Hint = Callable[[str], bool]
+"""Whether it is worth asking: cheap, and never wrong where it says no."""
 
 
 def titles_apart(contact: Contact, _: Around) -> Iterator[Reshaped]:
@@ -69,38 +78,44 @@ def _moved(prop: Property, column: int, place: int, said: str, name: str) -> Pro
 
 
 def _may_be_apart(
-    columns: Sequence[int], parting: Parting, heads: Sequence[Head], rides: Sequence[bool],
-    values: Sequence[Sequence[Value]],
+    columns: Sequence[int], hint: Hint, parting: Parting, heads: Sequence[Head],
+    rides: Sequence[bool], values: Sequence[Sequence[Value]],
 ) -> Iterable[int]:  # fmt: skip
     for head, none, names in zip(heads, rides, values, strict=True):
-        if head.name == "n" and not none:
-            for at, value in enumerate(names):
-                if any(
-                    column < len(value) and " " in value[column]
-                    and (not isinstance(text := value[column], str) or parting(text)[0])
-                    for column in columns
-                ):  # fmt: skip
-                    yield at
+        if head.name != "n" or none:
+            continue
+        widest = min(map(len, names), default=0)
+        for column in columns:
+            texts = (list(map(itemgetter(column), names)) if column < widest else
+                     [value[column] if column < len(value) else "" for value in names])  # fmt: skip
+            different = {text for text in set(texts) if " " in text or not isinstance(text, str)}
+            found = {
+                text for text in different
+                if not isinstance(text, str) or (hint(text) and parting(text)[0])
+            }  # fmt: skip
+            if found:
+                yield from (at for at, text in enumerate(texts) if text in found)
 
 
 def _rule(
     name: str, what: str, work: Callable[[Contact, Around], Iterator[Reshaped]],
-    columns: Sequence[int], parting: Parting, examples: tuple[tuple[str, str, str], ...],
+    columns: Sequence[int], hint: Hint, parting: Parting,
+    examples: tuple[tuple[str, str, str], ...],
 ) -> Reshaping:  # fmt: skip
     fields = tuple(f"name/{N_PARTS[at]}" for at in columns)
     return Reshaping(name, fields, what, examples, work, with_names("n"),
-                     may=partial(_may_be_apart, columns, parting), grows=True)  # fmt: skip
+                     may=partial(_may_be_apart, columns, hint, parting), grows=True)  # fmt: skip
 
 
 TITLES = _rule(
     "name-titles", "titles before a given or family name, put where titles belong",
-    titles_apart, (_GIVEN, _FAMILY), titles_before,
+    titles_apart, (_GIVEN, _FAMILY), may_begin_with_title, titles_before,
     (("name/given", "Dr. Edda", "prefix Dr. · given Edda"),
      ("name/given", "Major Tom", "Major Tom")),
 )  # fmt: skip
 SUFFIXES = _rule(
     "name-suffixes", "suffixes behind a family name, put where suffixes belong",
-    suffixes_apart, (_FAMILY,), suffixes_behind,
+    suffixes_apart, (_FAMILY,), may_end_with_suffix, suffixes_behind,
     (("name/family", "Weir OBE", "suffix OBE · family Weir"),
      ("name/family", "Weir Bo", "Weir Bo")),
 )  # fmt: skip
