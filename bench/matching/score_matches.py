@@ -163,6 +163,7 @@ def show(plan: Plan, matches: Matches, told: Iterable[tuple[str, set[Pair]]]) ->
 def main() -> None:
     """Books of all sizes."""
     words = [each for each in sys.argv[1:] if not each.startswith("--")]
+    seed = next((int(each[7:]) for each in sys.argv if each.startswith("--seed=")), SEED)
     sizes = [int(each) for each in words if each.isdecimal()] or [3_000, 20_000, 100_000]
     names = [each for each in words if not each.isdecimal()] or ["old", "first", "second"]
     print(f"{'book':<13}{'size':>8}{'pairs':>8}{'sure: P':>9}{'R':>8}{'ask: R':>9}{'reviewed':>10}"
@@ -170,7 +171,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         for name in names:
             for size in sizes:
-                score(name, size, Path(folder) / name / str(size))
+                score(name, size, Path(folder) / name / str(size), seed)
 
 
 if __name__ == "__main__":

@@ -270,8 +270,7 @@ class ByColumns:
         shape = tuple([item._replace(optional=True) if at in gone else item
                        for at, item in enumerate(work.shape)])  # fmt: skip
         if gone and not may_lack(shape):
-            odd = odd.union(*gone.values())
-            gone = {}
+            odd, gone, shape = odd.union(*gone.values()), {}, work.shape
         for at, those in gone.items():
             column, old, path = work.columns[at], work.values[at], shape[at].head.field.path
             reason = Reason(Fate.FOLDED, rule.name, path)
