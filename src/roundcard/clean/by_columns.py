@@ -183,8 +183,11 @@ class ByColumns:
         return found
 
     def _tells(self, said: Sequence[Said], kinds: Sequence[Kind]) -> None:
-        """Note what is told, until that is enough of a kind: the first few, and as many values."""
+        """Note what is told, until that is enough of a kind: the first few, and as many different
+        values."""
         for one, kind in zip(said, kinds, strict=True):
+            if kind in self._enough or kind in self._soon_enough:
+                continue
             if len(self._told) > _MOST_COLUMNS:  # doubts that speak of the value
                 self._told.clear()
             told = self._told.setdefault(kind, [])
