@@ -85,6 +85,9 @@ def test_given_and_family_names_that_were_turned_are_told() -> None:
         "name/family", "name/given", "email"]  # fmt: skip
     assert [each.look for each in (first, last, mail)] == [True, True, False]
     assert "given and family names are turned; 'Last name' is said of it" in first.why
+    by_path = draft({"name/given": family, "name/family": given, "Mail": [*MAILS, *MAILS[:3]]})
+    assert [str(each.column.holds[0]) for each in by_path.columns[:2]] == [
+        "name/given", "name/family"]  # fmt: skip
     straight = draft({"First name": given, "Last name": family, "Mail": [*MAILS, *MAILS[:3]]})
     assert str(straight.columns[0].column.holds[0]) == "name/given"
     alike = draft({"First name": given, "Last name": given[::-1], "Mail": [*MAILS, *MAILS[:3]]})

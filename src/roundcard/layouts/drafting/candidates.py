@@ -101,8 +101,8 @@ def candidates_of(read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
 
 
 def _guessed(meant: Meant, read: HeadingRead, profile: ColumnProfile) -> list[Candidate]:
-    """A heading with a word that is guessed at: only where the cells bear it out, and always to be
-    looked at."""
+    """A heading with a word that is guessed at: only where the cells bear it out, or where a long
+    word is surely mistyped and they do not speak against it; and always to be looked at."""
     made = _weighed(meant, meant.paths, read, profile)
     unknown = " ".join(read.unknown)
     if not made.agrees:

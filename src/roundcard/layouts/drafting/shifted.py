@@ -68,8 +68,10 @@ def names_turned(
     found = list(reads)
     places: dict[str, list[int]] = {"name/given": [], "name/family": []}
     for at, read in enumerate(reads):
-        if read.best is not None and len(read.best.paths) == 1:
-            places.get(class_of(read.best.paths[0]), []).append(at)
+        if read.best is None or len(read.best.paths) != 1 or read.is_path:
+            continue  # a heading that is a field path is read by the letter
+        if (place := class_of(read.best.paths[0])) in places:
+            places[place].append(at)
     if any(len(columns) != 1 for columns in places.values()):
         return found
     (given,), (family,) = places.values()
