@@ -11,7 +11,7 @@ from roundcard.clean.book_conventions import habits_of
 from roundcard.clean.names import cased
 from roundcard.clean.rule import Around, Rule
 from roundcard.clean.rules import chosen
-from roundcard.clean.splitting import split_name
+from roundcard.clean.splitting import is_organisation, split_name
 
 CASED = [
     ("DEMİR", "Demir"),
@@ -202,6 +202,16 @@ def test_whole_names_in_parts(whole: str, parts: str) -> None:
     found = split_name(whole)
     assert found.shown() == parts
     assert not found.doubt
+
+
+ORGANISATIONS = ["有限会社 加藤", "水門 株式会社", "加藤商店", "Vodní stavby s.r.o.",
+                 "Conti S.r.l.", "Brzeziński Sp. z o.o.", "Turnverein e.V."]  # fmt: skip
+PERSONS = ["Petrov S.A.", "Петров С.А.", "田中 花子", "李会", "Ana B.", "Ada Weir, MBA"]
+
+
+@pytest.mark.parametrize("name", [*ORGANISATIONS, *PERSONS])
+def test_names_of_organisations_are_told_from_those_of_people(name: str) -> None:
+    assert is_organisation(name) == (name in ORGANISATIONS)
 
 
 @pytest.mark.parametrize("whole", LEFT_WHOLE)

@@ -408,8 +408,8 @@ def is_organisation(text: str) -> bool:
     words = _folded(text)
     if not words:
         return False
-    if unspaced(words[-1]):
-        return words[-1].endswith(_unspaced_trades())
+    if unspaced(words[-1]) and words[-1].endswith(_unspaced_trades()):
+        return True
     if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
         return True
     if len(words) > 1 and not {words[0], words[-1]}.isdisjoint(_TRADES):

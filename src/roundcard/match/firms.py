@@ -7,17 +7,10 @@ from functools import lru_cache
 
 from roundcard.clean.splitting import is_given, is_organisation
 from roundcard.match.names import words_of
+from roundcard.values.legal_forms import has_legal_form
 from roundcard.values.word_lists import word_list
 
 _LEGAL = frozenset(word_list(__package__, "legal"))
-_SURE_LEGAL = re.compile(
-    r"(?:^|[\s,])(?:ltd|limited|llp|plc|inc|llc|gmbh|e\. ?v\.|ev|ohg|mbh|b\. ?v\.|v\. ?o\. ?f\.|"
-    r"vof|n\. ?v\.|"
-    r"sarl|s\.a\.|sas|s\.r\.l\.|s\.p\.a\.|onlus|s\.l\.|s\.coop\.|lda\.?|ltda\.?|kft\.?|zrt\.?|bt\.|"
-    r"s\.r\.o\.|a\.s\.|z\.s\.|sp\. z o\.o\.|s\.c\.|ooo|ооо|зао|оао|ип|ehf\.?|hf\.|sf\.|oyj?|aps|"
-    r"uab|sia|d\.o\.o\.|α\.ε\.|ε\.π\.ε\.|ο\.ε\.|jsc|tnhh|оод|еоод|dac|teo|clg|bros\.?|주식회사|株式会社|有限公司)(?:$|[\s,&])",
-    re.IGNORECASE,
-)
 _STICHTING = re.compile(r"\bstichting\b|\bstiftung\b|\bfoundation\b|\bassociation\b", re.IGNORECASE)
 
 
@@ -25,7 +18,7 @@ _STICHTING = re.compile(r"\bstichting\b|\bstiftung\b|\bfoundation\b|\bassociatio
 def is_firm(name: str) -> bool:
     """Whether a name as it is said is an organisation's: it has a legal form, or a word of trade
     that no person is called by."""
-    return bool(_SURE_LEGAL.search(name) or _STICHTING.search(name)) or is_organisation(name)
+    return has_legal_form(name) or bool(_STICHTING.search(name)) or is_organisation(name)
 
 
 @lru_cache(maxsize=16_384)
