@@ -14,11 +14,12 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from roundcard.errors import PlanError, UsageError, did_you_mean
+from roundcard.patterns import pattern
 from roundcard.values.toml_text import quoted, read_toml
 
 _LATER = ("secrets",)
 """Tables of the file that are none of these settings."""
-_FIRST_TABLE = re.compile(r"^[ \t]*\[", re.MULTILINE)
+_FIRST_TABLE = pattern(r"^[ \t]*\[", re.MULTILINE)
 _MOST_PROCESSES = 256
 
 

@@ -108,10 +108,10 @@ def _read_cut(stream: BinaryIO, begin: int, piece: int, dialect: Dialect) -> int
     stream.seek(begin)
     ends = array("Q", [0])
 
-    def lines() -> Iterator[list[str]]:
+    def lines() -> Iterator[str]:
         for line in stream:
             ends.append(ends[-1] + len(line))
-            yield [line.decode("latin-1")]
+            yield line.decode("latin-1")
 
     for row in Rows(lines(), dialect):
         if ends[row.line - 1] >= piece:

@@ -24,6 +24,7 @@ from roundcard.card.origin import unpack
 from roundcard.errors import ProofError
 from roundcard.formats import Format
 from roundcard.formats.csv import Dialect
+from roundcard.patterns import pattern
 
 SIZE = 8
 """Octets of a digest."""
@@ -32,15 +33,15 @@ _SOURCE_AT = 40
 _OURS = "X-ROUNDCARD-"
 _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _FRAME = frozenset({"BEGIN", "VERSION", "END"})
-_ESCAPED = re.compile(r"\\(.)", re.DOTALL)
-_DATE_LIKE = re.compile(r"[\dTZ:+.-]+")
-_ADR_LABEL = re.compile(
+_ESCAPED = pattern(r"\\(.)", re.DOTALL)
+_DATE_LIKE = pattern(r"[\dTZ:+.-]+")
+_ADR_LABEL = pattern(
     r'(?:[\w-]+\.)?ADR(?:;(?:[^:"]|"[^"]*")*?)?;LABEL=("[^"]*"|[^;:]*)', re.IGNORECASE
 )
-_AGENT = re.compile(r"(?:[\w-]+\.)?AGENT(?:;[^:]*)?:$", re.IGNORECASE)
+_AGENT = pattern(r"(?:[\w-]+\.)?AGENT(?:;[^:]*)?:$", re.IGNORECASE)
 _CARET = {"^n": "\n", "^N": "\n", "^^": "^", "^'": '"'}
 _CELL = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
-_CONTROL = re.compile("_x([0-9A-Fa-f]{4})_")
+_CONTROL = pattern("_x([0-9A-Fa-f]{4})_")
 
 
 class Proof:

@@ -26,6 +26,7 @@ from roundcard.errors import ProofError
 from roundcard.formats.csv import Dialect
 from roundcard.layouts.binding import bind
 from roundcard.layouts.model import Column
+from roundcard.patterns import pattern
 from roundcard.tally import Fate, Tally
 
 _BEGIN, _END = "BEGIN:VCARD", "END:VCARD"
@@ -33,11 +34,11 @@ _QUIET = frozenset({"VERSION", "PRODID", "BEGIN", "END", "PROFILE", "AGENT"})
 _PICTURES = frozenset({"photo", "logo"})
 _MEDIA = frozenset({"PHOTO", "LOGO", "SOUND", "KEY"})
 _NOT_THERE = frozenset({Fate.LEFT_OUT, Fate.SET_ASIDE, Fate.FOLDED, Fate.PASSED_OVER})
-_ESCAPED = re.compile(r"\\([\\,;:nN\"])")
-_EXACT = re.compile("X-ROUNDCARD-EXACT=((?:[0-9A-F]{2})+)")
-_FROM = re.compile(r"(.*), record (\d+)", re.DOTALL)
-_QUOTED = re.compile(r";(?:ENCODING=)?\"?QUOTED-PRINTABLE\"?(?:[;:]|$)")
-_BASE64 = re.compile(r";(?:ENCODING=)?\"?(?:B|BASE64)\"?(?:[;:]|$)")
+_ESCAPED = pattern(r"\\([\\,;:nN\"])")
+_EXACT = pattern("X-ROUNDCARD-EXACT=((?:[0-9A-F]{2})+)")
+_FROM = pattern(r"(.*), record (\d+)", re.DOTALL)
+_QUOTED = pattern(r";(?:ENCODING=)?\"?QUOTED-PRINTABLE\"?(?:[;:]|$)")
+_BASE64 = pattern(r";(?:ENCODING=)?\"?(?:B|BASE64)\"?(?:[;:]|$)")
 _LEAST = 2
 """Characters of a value that is looked for; of shorter ones one is found anywhere."""
 

@@ -320,11 +320,12 @@ def _blocks(
     first: csv.Row | None, rows: Iterator[csv.Row], to_the_end: bool
 ) -> Iterator[tuple[Sequence[list[str]] | Sequence[csv.Row], bool]]:
     """Rows in blocks, each with whether it is the last."""
+    blocks: Iterator[Sequence[list[str]] | list[csv.Row]]
     if isinstance(rows, csv.Rows):
         blocks = rows.blocks(to_the_end=to_the_end)
     else:
         blocks = csv.in_blocks(rows)
-    held: list[list[str]] | list[csv.Row] = next(blocks, [])
+    held: Sequence[list[str]] | Sequence[csv.Row] = next(blocks, [])
     if first is not None:
         held = [first, *held] if held and isinstance(held[0], csv.Row) else [first.cells, *held]
         if len(held) == 1:

@@ -7,15 +7,15 @@ host; in practice no host tells cases apart), everything but digits in telephone
 
 from __future__ import annotations
 
-import re
 import unicodedata
 from collections.abc import Callable
 
 from roundcard.card.contact import Property
 from roundcard.card.fields import Equality
 from roundcard.card.head import Component, Value
+from roundcard.patterns import pattern
 
-_EXTENSION = re.compile(r"(?:;ext=|\bext(?:ension)?\.?|x|#)\s*(\d+)\s*$")
+_EXTENSION = pattern(r"(?:;ext=|\bext(?:ension)?\.?|x|#)\s*(\d+)\s*$")
 _NOISE = dict.fromkeys(
     [*range(0x200B, 0x2010), *range(0x202A, 0x202F), *range(0x2060, 0x2065), 0xA0, 0xFEFF]
 )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from typing import Literal
 
@@ -10,6 +9,7 @@ from roundcard.card.contact import Contact, flat
 from roundcard.card.equality import folded
 from roundcard.card.fields import CUSTOM
 from roundcard.card.head import Component, Value
+from roundcard.patterns import pattern
 
 _ORDER = (3, 1, 2, 0, 5, 4, 6)
 """Prefix, given, additional, family, second family name, suffix, generation."""
@@ -20,8 +20,9 @@ OTHERS: tuple[tuple[str, MadeFrom], ...] = (
 )  # fmt: skip
 """Where a whole name is taken from where there is none, and no parts of one."""
 _MOST = 60
-_FAR_EAST = re.compile("[\u3040-\u9fff\uac00-\ud7af]")
-"""Han, kana and Hangul."""
+_BEYOND = pattern(r"[^\x00-\u07ff]")
+_FAR_EAST = pattern("[\u3040-\u9fff\uac00-\ud7af]")
+"""Han, kana and Hangul; asked only of what is beyond it, for compiling it takes long."""
 WESTERN = (3, 1, 2, 0, 4)
 """The parts of a name in the order in which Western languages say them."""
 
@@ -57,7 +58,7 @@ def joined_name(value: Value) -> str:
 def joined_names(parts: Sequence[Sequence[str]]) -> list[str]:
     """The same for many names, given as a column of texts for each part."""
     family, given, *rest = parts
-    if not any(map(any, rest)) and not _FAR_EAST.search("".join(given)):
+    if not any(map(any, rest)) and not _has_far_east("".join(given)):
         return [f"{one} {other}" if one and other else one or other
                 for one, other in zip(given, family, strict=True)]  # fmt: skip
     return [joined_name(value) for value in zip(*parts, strict=True)]
@@ -97,6 +98,10 @@ def _words(text: str) -> list[str]:
 
 def _text(component: Component) -> str:
     return component if isinstance(component, str) else " ".join(filter(None, component))
+
+
+def _has_far_east(text: str) -> bool:
+    return bool(_BEYOND.search(text) and _FAR_EAST.search(text))
 
 
 def _east_asian(text: str) -> bool:

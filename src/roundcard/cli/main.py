@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import gc
 import os
 import signal
 import sys
@@ -54,7 +53,6 @@ def main() -> NoReturn:
     """Run a command and leave with its exit code; an error of the user's is one line."""
     for which in (signal.SIGINT, signal.SIGTERM):
         signal.signal(which, _interrupt)
-    gc.set_threshold(50_000, 20, 50)  # contacts hold no cycles; looking for them costs a tenth
     for stream in (sys.stdout, sys.stderr):
         with contextlib.suppress(AttributeError):
             stream.reconfigure(errors="backslashreplace")  # type: ignore[union-attr]

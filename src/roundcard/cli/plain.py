@@ -7,15 +7,18 @@ from typing import Any
 
 from typer.core import TyperArgument, TyperCommand, TyperGroup
 
+from roundcard.cli.converted import at_once
+
 
 class _Plain:
     """What has flags, the library's own among them, that take no value and so show none, and
     arguments that are called by their names alone."""
 
     def get_params(self, ctx: Any) -> list[Any]:
-        """The arguments and options."""
+        """The arguments and options, which make their values at once."""
         params: list[Any] = super().get_params(ctx)  # type: ignore[misc]
         for each in params:
+            at_once(each)
             if getattr(each, "is_flag", False):
                 each.metavar = " "
             elif isinstance(each, TyperArgument):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import codecs
-import contextlib
 import csv
 import io
 import re
@@ -11,9 +10,10 @@ from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
-from typing import BinaryIO, Literal, NamedTuple, cast
+from typing import BinaryIO, Literal, NamedTuple
 
 from roundcard.formats.charset import mark_of, wide_of
+from roundcard.formats.grid import grid_of
 
 OPEN_QUOTE = "a quote that is never closed"
 """What is wrong with a row that was read as a line of its own."""
@@ -94,7 +94,7 @@ def recognise(sample: bytes) -> bool:
 class _Lines:
     """The lines of a file, which remembers what it gave since it was last asked to forget."""
 
-    def __init__(self, text: Iterable[Sequence[str]]) -> None:
+    def __init__(self, text: Iterable[str]) -> None:
         """`text` gives some lines at a time."""
         self._text = iter(text)
         self._back: deque[str] = deque()
@@ -108,7 +108,7 @@ class _Lines:
     def __next__(self) -> str:
         while not self._back:
             try:
-                self._back.extend(next(self._text))
+                self._back.extend(_lines(next(self._text)))
             except StopIteration:
                 self.ended = True
                 raise
@@ -116,13 +116,13 @@ class _Lines:
         self.given.append(line)
         return line
 
-    def many(self) -> list[str]:
+    def many(self) -> str:
         """Some lines at once, none at the end; they are not remembered."""
         if self._back:
-            found = list(self._back)
+            found = "".join(self._back)
             self._back.clear()
             return found
-        return list(next(self._text, ()))
+        return next(self._text, "")
 
     def give_back(self, lines: list[str]) -> None:
         """Give these lines once more, before all others."""
@@ -131,8 +131,21 @@ class _Lines:
         self.ended = False
 
 
+def _lines(text: str) -> list[str]:
+    """The lines of a text, each with its break."""
+    return io.StringIO(text, newline="").readlines()
+
+
+def _lines_in(text: str) -> int:
+    """How many lines a text has."""
+    count = text.count("\n")
+    if "\r" in text:
+        count += text.count("\r") - text.count("\r\n")
+    return count + (not text.endswith(("\n", "\r")))
+
+
 _AT_ONCE = 1 << 17
-"""Characters that are read at once, about."""
+"""Octets that are read at once."""
 _MOST_LINES = 40_000
 """Lines among which the end of a row is looked for."""
 _MOST_ROWS, _FEW = 2_000, 100
@@ -143,8 +156,8 @@ _UNDECODED = re.compile("[\udc80-\udcff]")
 class Rows(Iterator[Row]):
     """The rows of decoded lines: one by one, or in blocks."""
 
-    def __init__(self, text: Iterable[Sequence[str]], dialect: Dialect, encoding: str = "") -> None:
-        """`text` gives some lines at a time, each with its break.
+    def __init__(self, text: Iterable[str], dialect: Dialect, encoding: str = "") -> None:
+        """`text` gives some whole lines at a time.
 
         A row with bytes that do not decode is marked; so is the line of a quote that is never
         closed, and the rest of the file goes on after that line."""
@@ -201,44 +214,48 @@ class Rows(Iterator[Row]):
             return width > 1 and all(len(cells) == width for cells in alone)
         return False
 
-    def blocks(self, *, to_the_end: bool = True) -> Iterator[list[list[str]] | list[Row]]:
+    def blocks(self, *, to_the_end: bool = True) -> Iterator[Sequence[list[str]] | list[Row]]:
         """What is left, in blocks of cells alone (line breaks in them as they stand) where nothing
         is wrong with any row, elsewhere of rows.
 
         With `to_the_end` the last block is always of rows, and of more than a few if there are.
         """
-        lines = self._source.many()
-        while lines:
-            more = self._source.many()
-            while more and len(more) < _FEW:
-                further = self._source.many()
+        source = self._source
+        text = source.many()
+        while text:
+            more = source.many()
+            while more and len(more.split("\n", _FEW)) <= _FEW:
+                further = source.many()
                 if not further:
-                    lines += more
-                    more = []
+                    text += more
+                    more = ""
                     break
                 more += further
             if to_the_end and not more:
-                self._source.give_back(lines)
+                source.give_back(_lines(text))
                 yield list(self)
                 return
-            cells = self._cells(lines)
-            while cells is None and more and len(lines) < _MOST_LINES:
-                lines += more
-                more = self._source.many()
-                cells = self._cells(lines)
+            cells = self._cells(text)
+            while cells is None and more and _lines_in(text) < _MOST_LINES:
+                text += more
+                more = source.many()
+                cells = self._cells(text)
             if cells is None or (to_the_end and not more):
-                self._source.give_back(lines + more)
+                source.give_back(_lines(text + more))
                 yield list(islice(self, _MOST_ROWS) if more else self)
-                lines = self._source.many()
+                text = source.many()
                 continue
-            self._line += len(lines)
+            self._line += _lines_in(text)
             yield cells
-            lines = more
+            text = more
 
-    def _cells(self, lines: list[str]) -> list[list[str]] | None:
+    def _cells(self, text: str) -> Sequence[list[str]] | None:
         """The rows of some lines; None where they do not end with a row, or must be looked at."""
-        if _Undecoded.met != self._met and _UNDECODED.search("".join(lines)):
+        if _Undecoded.met != self._met and _UNDECODED.search(text):
             return None
+        if (found := grid_of(text, self._separator)) is not None:
+            return found
+        lines = _lines(text)
         try:
             rows = list(csv.reader([*lines, _END], delimiter=self._separator))
         except csv.Error:
@@ -279,22 +296,26 @@ def read(stream: BinaryIO, dialect: Dialect, sample: bytes = b"") -> Rows:
     return Rows(_lines_of(stream, encoding), dialect, encoding)
 
 
-def _lines_of(stream: BinaryIO, encoding: str) -> Iterator[list[str]]:
-    """The lines of a file, some at a time."""
-    text = io.TextIOWrapper(
-        cast("io.BufferedReader", stream), encoding, errors="roundcard-keep", newline=""
-    )
-    try:
-        while lines := text.readlines(_AT_ONCE):
-            yield lines
-    finally:
-        with contextlib.suppress(ValueError):  # the stream is closed already
-            text.detach()
+def _lines_of(stream: BinaryIO, encoding: str) -> Iterator[str]:
+    """The text of a file, some whole lines at a time."""
+    decoder = codecs.getincrementaldecoder(encoding)("roundcard-keep")
+    held: list[str] = []
+    while octets := stream.read(_AT_ONCE):
+        text = decoder.decode(octets)
+        # a return at the end may be half of a line break
+        end = max(text.rfind("\n"), text.rfind("\r", 0, -1)) + 1
+        if end:
+            yield "".join([*held, text[:end]])
+            held = [text[end:]]
+        else:
+            held.append(text)
+    if rest := "".join([*held, decoder.decode(b"", final=True)]):
+        yield rest
 
 
-def _doubled(lines: Sequence[str]) -> list[str]:
-    """Lines in which quotes behind a backslash are doubled, as the standard wants them."""
-    return [_BACKSLASHES.sub(_one_doubled, line) if '\\"' in line else line for line in lines]
+def _doubled(text: str) -> str:
+    """Text in which quotes behind a backslash are doubled, as the standard wants them."""
+    return _BACKSLASHES.sub(_one_doubled, text) if '\\"' in text else text
 
 
 def _one_doubled(found: re.Match[str]) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import re
 from collections import Counter
 from collections.abc import Iterator
@@ -110,4 +109,4 @@ def _most_even(rows: list[Row]) -> tuple[int, float]:
 
 def rows_of(text: str, dialect: Dialect) -> Iterator[Row]:
     """The rows of a text."""
-    return Rows([io.StringIO(text, newline="").readlines()], dialect)
+    return Rows([text], dialect)

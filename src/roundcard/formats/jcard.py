@@ -35,14 +35,15 @@ from roundcard.formats.vcard.values import (
     write_date,
     write_stamp,
 )
+from roundcard.patterns import pattern
 from roundcard.tally import Fate, Reason, SetAside, Tally, Why, changed_by, name_from
 
 _BEGINS = re.compile(rb'[\s\[]*\[\s*"vcard"\s*,', re.IGNORECASE)
-_BETWEEN = re.compile(r"[\s,\[\]\x1e]*")
+_BETWEEN = pattern(r"[\s,\[\]\x1e]*")
 _ADR_SIZE = 7
 _DAYS = frozenset({"date", "time", "date-time", "date-and-or-time", "timestamp"})
-_WHOLE = re.compile(r"-?\d+", re.ASCII)
-_FLOAT = re.compile(r"-?\d+\.\d+", re.ASCII)
+_WHOLE = pattern(r"-?\d+", re.ASCII)
+_FLOAT = pattern(r"-?\d+\.\d+", re.ASCII)
 _OURS_IN_TEXT = {"clientpidmap": "text", "xml": "text", "prodid": "text"}
 """Properties that the standard defines and whose text is kept as it came, with their types."""
 

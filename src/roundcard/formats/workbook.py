@@ -19,6 +19,7 @@ from typing import IO, Any, BinaryIO
 
 from roundcard.errors import SourceError, TargetError
 from roundcard.formats.csv import Row
+from roundcard.patterns import pattern
 
 LONGEST_CELL = 32_767
 """Characters that a cell of a workbook holds (ECMA-376 part 1, section 18.18.11)."""
@@ -29,9 +30,9 @@ _MOST_OCTETS = 4_000_000_000
 _SMALL, _MOST_DENSE = 50_000_000, 300
 """A workbook that unpacks to more than so much, and so many times its size, is a trap."""
 _ENTRY = "xl/workbook.xml"
-_CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]|_(?=x[0-9A-Fa-f]{4}_)")
-_TOLD_CONTROL = re.compile("_x([0-9A-Fa-f]{4})_")
-_ZEROS = re.compile(r"0{2,15}")
+_CONTROL = pattern("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff\ud800-\udfff]|_(?=x[0-9A-Fa-f]{4}_)")
+_TOLD_CONTROL = pattern("_x([0-9A-Fa-f]{4})_")
+_ZEROS = pattern(r"0{2,15}")
 _NARROWEST, _WIDEST = 8, 60
 _SAMPLE_ROWS = 200
 

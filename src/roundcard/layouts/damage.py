@@ -15,13 +15,14 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from roundcard.layouts.inputs import Cells, Input
+from roundcard.patterns import pattern
 from roundcard.tally import Tally
 from roundcard.values.dates import DAY_NUMBERS, LIKELY_DAY_NUMBERS
 
-_SCIENTIFIC = re.compile(r"\d([.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
-_SOMEWHERE = re.compile(r"^[^\S\n]*\d+([.,]\d+)?E\+?\d{1,3}[^\S\n]*$",
+_SCIENTIFIC = pattern(r"\d([.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
+_SOMEWHERE = pattern(r"^[^\S\n]*\d+([.,]\d+)?E\+?\d{1,3}[^\S\n]*$",
                         re.IGNORECASE | re.MULTILINE)  # fmt: skip
-_DATE = re.compile(r"(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d\d)")
+_DATE = pattern(r"(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d\d)")
 DAY_NUMBERS_MET = ("column '{}': a number where a date is expected: a spreadsheet's count of days? "
                    "(date = \"day-number\" in the layout reads it)")  # fmt: skip
 _USUAL_SHARE, _FEW = 0.6, 3
@@ -79,12 +80,13 @@ class DamageWatch:
                           if cell and shape_of(cell) == "scientific"}  # fmt: skip
         return found
 
-    def see_columns(self, columns: Sequence[Cells]) -> None:
-        """Count the shapes of many rows of which none is `broken`."""
+    def see_columns(self, columns: Sequence[Cells], joined: Sequence[str] = ()) -> None:
+        """Count the shapes of many rows of which none is `broken`; `joined` are the columns with
+        a bar before each cell, where somebody has put them together."""
         for at, shape_of, counts, _, _ in self._watched:
             found: Counter[str] = Counter()
             if shape_of is _number:
-                found = _numbers(columns[at])
+                found = _numbers(columns[at], joined[at] if joined else "")
             elif shape_of is not _scientific:  # of which there is none here
                 for cell, count in Counter(columns[at]).items():
                     found[shape_of(cell) if cell else ""] += count
@@ -112,10 +114,13 @@ def _kind(each: Input) -> str:
     return "custom" if path.field == "custom" else ""
 
 
-def _numbers(cells: Sequence[str]) -> Counter[str]:
+def _numbers(cells: Sequence[str], joined: str) -> Counter[str]:
     """The shapes of many numbers of which none is in scientific notation, as `_number` tells that
     of one."""
-    zeros = "".join([cell[:1] for cell in cells]).count("0")
+    if joined.count("|") == len(cells):
+        zeros = joined.count("|0")
+    else:  # a cell has a bar of its own, or they are not together
+        zeros = "".join([cell[:1] for cell in cells]).count("0")
     if not any(map(str.isdigit, cells)):
         return Counter({"dressed zero": zeros})
     plain = [cell for cell in cells if cell.isdigit()]

@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-_VALUE = re.compile(
+from roundcard.patterns import pattern
+
+_VALUE = pattern(
     r"(?<![^\s@])[^\s@]+@[^\s@]+\.\w\w+|^[+(]?\d[\d ()./-]{5,}$|https?://|^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}$"
 )
 """An e-mail address, a phone number, a link, a date."""
 _MOST_IN_TOTALS = 4
-_NUMBER = re.compile(r"[\d.,' ]+")
-_TOTAL = re.compile(
+_NUMBER = pattern(r"[\d.,' ]+")
+_TOTAL = pattern(
     r"(?:(?:grand |sub-?)?total[es]?|sum|summe|gesamt|insgesamt|anzahl|somme|nombre|totaal|"
     r"aantal|suma|razem|ogółem|celkem|összesen|toplam|итого|всего|合計|总计|總計|합계)"
     r"[\s:=]*(?:\d[\d.,' ]*)?(?:\s*(?:records?|rows?|people|persons?|contacts?|members?|entries))?"
@@ -21,7 +23,7 @@ _TOTAL = re.compile(
 )
 """How a row of totals begins, in the languages that such rows were met in."""
 
-_EXPLAINING = re.compile(
+_EXPLAINING = pattern(
     r"(?<![^\W\d_])(?:te[xk]st[eoi]?|texte|testo|szöveg|metin|текст|строка|strings?|varchar|char|"
     r"alphanumeric|alphanumerisch|num(?:ber|eric|mer|éro|ero|er)|número|zahl|liczba|číslo|szám|"
     r"numara|номер|число|int(?:eger)?|bool(?:ean)?|dates?|datum|fecha|data|dato|dátum|tarih|дата|"

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
+from roundcard.patterns import pattern
 
-_HEADER = re.compile(r"\s*(\[{1,2})\s*([A-Za-z0-9_.-]+)\s*\]")
-_KEY = re.compile(r"\s*(?:\"([^\"]*)\"|'([^']*)'|([A-Za-z0-9_-]+))\s*=")
+_HEADER = pattern(r"\s*(\[{1,2})\s*([A-Za-z0-9_.-]+)\s*\]")
+_KEY = pattern(r"\s*(?:\"([^\"]*)\"|'([^']*)'|([A-Za-z0-9_-]+))\s*=")
 
 Lines = dict[tuple[str, int, str], int]
 """Line from 1, by table, index in its array (0 for a plain table) and key; the key of a header

@@ -11,6 +11,8 @@ import unicodedata
 from functools import lru_cache
 from typing import Literal
 
+from roundcard.patterns import pattern
+
 Kind = Literal[
     "email", "emails", "named email", "url", "phone", "phones", "digits", "date", "worded date",
     "moment", "number", "decimal", "scientific", "uuid", "iban", "coordinates", "data", "picture",
@@ -23,48 +25,48 @@ is a text of sentences."""
 LONG = 80
 """Characters from which a text is long."""
 
-_EMAIL = re.compile(r"(?:mailto:)?[^\s@<>,;:()]+@[^\s@<>,;:()]+\.[^\s@<>,;:().]{2,}", re.IGNORECASE)
-_NAMED_EMAIL = re.compile(r"[^@<>]*<[^\s@<>]+@[^\s@<>]+\.\w+>")
-_URL = re.compile(r"(?:https?|ftp)://\S+|www\.[^\s.]+\.\S+"
+_EMAIL = pattern(r"(?:mailto:)?[^\s@<>,;:()]+@[^\s@<>,;:()]+\.[^\s@<>,;:().]{2,}", re.IGNORECASE)
+_NAMED_EMAIL = pattern(r"[^@<>]*<[^\s@<>]+@[^\s@<>]+\.\w+>")
+_URL = pattern(r"(?:https?|ftp)://\S+|www\.[^\s.]+\.\S+"
                   r"|(?:[a-z0-9-]+\.)+[a-z]{2,6}(?:/\S*)?", re.IGNORECASE)  # fmt: skip
-_MARKED_URL = re.compile(r"(?:https?|ftp)://|www\.", re.IGNORECASE)
-_PHONE = re.compile(
+_MARKED_URL = pattern(r"(?:https?|ftp)://|www\.", re.IGNORECASE)
+_PHONE = pattern(
     r"(?:tel:|[^\W\d_]{1,6}[.:]\s*)?[+(]?[\d(][\d\s().\u2010-\u2015/\-\u00a0\u2060\u200b-\u200f]*\d\)?"
     r"(?:\s*(?:;ext=|ext(?:ension)?\.?|x|#|int\.?|poste|app\.?|dw\.?|wew\.?)\s*\d{1,6})?",
     re.IGNORECASE,
 )
-_DATE = re.compile(
+_DATE = pattern(
     r"\d{4}[-./]\s?\d{1,2}[-./]\s?\d{1,2}\.?|\d{1,2}[-./]\s?\d{1,2}[-./]\s?(?:\d{4}|\d{2})\.?"
     r"|\d{1,2}[-./]\d{4}|\d{4}-\d{2}|--\d{2}-?\d{2}|\d{1,2}\.\s?\d{1,2}\."
 )
-_BASIC_DATE = re.compile(r"(?:19|20)\d{2}(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])")
-_TIME = re.compile(r"[T ,]\s?\d{1,2}[:.]\d{2}(?::\d{2}(?:[.,]\d+)?)?\s?(?:[AaPp][Mm]|Z|UTC)?"
+_BASIC_DATE = pattern(r"(?:19|20)\d{2}(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])")
+_TIME = pattern(r"[T ,]\s?\d{1,2}[:.]\d{2}(?::\d{2}(?:[.,]\d+)?)?\s?(?:[AaPp][Mm]|Z|UTC)?"
                    r"\s?(?:[+-]\d{2}:?\d{2})?$")  # fmt: skip
-_WORDED_DATE = re.compile(
+_WORDED_DATE = pattern(
     r"\d{1,2}(?:\.|st|nd|rd|th)?[\s/-](?:de |d')?[^\W\d_]{3,12}[.,]?[\s/-](?:de )?(?:\d{4}|\d{2})"
     r"|[^\W\d_]{3,12}\.? \d{1,2}(?:st|nd|rd|th)?,? \d{4}|\d{4}年\s?\d{1,2}月\s?\d{1,2}日"
     r"|\d{4}년 ?\d{1,2}월 ?\d{1,2}일|[^\W\d_]{2}\d{1,2}年\s?\d{1,2}月\s?\d{1,2}日"
     r"|\d{1,2}\.? [^\W\d_]{3,12}"
 )
-_DECIMAL = re.compile(
+_DECIMAL = pattern(
     r"(?:[€$£¥]|[A-Z]{3}|kr\.?|R\$)?\s?-?\d{1,3}(?:[ .,'\u00a0]\d{3})*[.,]\d{1,2}"
     r"\s?(?:[€$£¥%]|[A-Z]{3}|kr\.?|zł|Kč|lei|Ft)?"
     r"|(?:[€$£¥]|R\$)\s?\d[\d.,]*|\d+\s?(?:[€$£¥%]|EUR|CHF|kr|zł|Kč|lei|Ft)"
 )
-_SCIENTIFIC = re.compile(r"\d(?:[.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
-_UUID = re.compile(r"(?:urn:uuid:)?\{?[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}\}?", re.I)
-_IBAN = re.compile(r"[A-Z]{2}\d{2}(?: ?[A-Z0-9]{4}){2,7}(?: ?[A-Z0-9]{1,4})?")
-_COORDINATES = re.compile(r"(?:geo:)?-?\d{1,2}\.\d{3,}\s?[,; ]\s?-?\d{1,3}\.\d{3,}")
-_PICTURE = re.compile(r"[^\n]{1,120}\.(?:jpe?g|png|gif|bmp|webp|heic|tiff?)", re.IGNORECASE)
-_POST_CODE = re.compile(
+_SCIENTIFIC = pattern(r"\d(?:[.,]\d+)?E\+?\d{1,3}", re.IGNORECASE)
+_UUID = pattern(r"(?:urn:uuid:)?\{?[0-9a-f]{8}-(?:[0-9a-f]{4}-){3}[0-9a-f]{12}\}?", re.I)
+_IBAN = pattern(r"[A-Z]{2}\d{2}(?: ?[A-Z0-9]{4}){2,7}(?: ?[A-Z0-9]{1,4})?")
+_COORDINATES = pattern(r"(?:geo:)?-?\d{1,2}\.\d{3,}\s?[,; ]\s?-?\d{1,3}\.\d{3,}")
+_PICTURE = pattern(r"[^\n]{1,120}\.(?:jpe?g|png|gif|bmp|webp|heic|tiff?)", re.IGNORECASE)
+_POST_CODE = pattern(
     r"\d{5}-\d{4}|\d{5}-\d{3}|〒\s?\d{3}-?\d{4}|[A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2}|\d{4} ?[A-Z]{2}"
     r"|[A-Z]\d[A-Z] ?\d[A-Z]\d|\d{2}-\d{3}|\d{3} \d{2}|[A-Z]{1,2}-\d{3} ?\d{1,2}"
     r"|[A-Z]\d{2} ?[A-Z0-9]{4}|\d{4}-\d{3}",
     re.IGNORECASE,
 )
-_EITHER_CODE = re.compile(r"\d{3}-\d{4}")
-_HANDLE = re.compile(r"@\w[\w.]{1,30}|(?:xmpp|sip|sips|im|irc):\S+")
-_BETWEEN = re.compile(
+_EITHER_CODE = pattern(r"\d{3}-\d{4}")
+_HANDLE = pattern(r"@\w[\w.]{1,30}|(?:xmpp|sip|sips|im|irc):\S+")
+_BETWEEN = pattern(
     r"(?:(?<!\s)\s+)?(?:[;,|\n]|\s/\s|/(?=[+0(\s])|\s(?:und|and|or|oder|et|ou|y|e|o)\s)\s*"
 )
 _NOISE = dict.fromkeys([*range(0x200B, 0x2010), *range(0x202A, 0x202F), 0x2060, 0xFEFF])

@@ -13,15 +13,16 @@ from datetime import date, timedelta
 from functools import cache, lru_cache
 
 from roundcard.errors import did_you_mean
+from roundcard.patterns import pattern
 
-_ISO = re.compile(
+_ISO = pattern(
     r"(?:(?P<year>\d{4})(?:-?(?P<month>\d{2})-?(?P<day>\d{2})|-(?P<month2>\d{2}))?"
     r"|--(?P<month3>\d{2})(?:-?(?P<day3>\d{2}))?"
     r"|---(?P<day4>\d{2}))"
     r"(?P<time>[T ]\d{2}.*)?",
     re.ASCII,
 )
-_TIME = re.compile(
+_TIME = pattern(
     r"T(\d\d)(?::?(\d\d)(?::?(\d\d))?)?(?:(Z)|([+-]\d\d)(?::?(\d\d))?)?", re.ASCII | re.IGNORECASE
 )
 _WORDS = ("day", "month", "year")
@@ -175,7 +176,7 @@ late (ECMA-376 part 1, 18.17.4.1).
 """
 LIKELY_DAY_NUMBERS = range(10_000, 60_000)
 """Day numbers that dates of people have: from 1927 to 2064."""
-_DAY_NUMBER = re.compile(r"\d{1,7}(?:[.,]0+)?", re.ASCII)
+_DAY_NUMBER = pattern(r"\d{1,7}(?:[.,]0+)?", re.ASCII)
 _NO_DAY = 60
 _FIRST_YEAR, _LAST_DAY = 1900, 2_958_465
 

@@ -19,10 +19,11 @@ from typing import NamedTuple
 
 from roundcard.card.contact import Property
 from roundcard.card.equality import number
+from roundcard.patterns import pattern
 from roundcard.values.cell_kinds import pieces_of
 from roundcard.values.number_plans import calling_code, doubts, international, keeps_zero
 
-_SAID_EXTENSION = re.compile(
+_SAID_EXTENSION = pattern(
     r"(?<!\s)\s*+(?:;ext=|\b(?:ext(?:ension)?|extn|int|poste|app|dw|wew|tlw|durchwahl|anknytning)\.?"
     r"|[#x]|内線)\s*+:?\s*+(\d{1,6})\s*+$",
     re.IGNORECASE,
@@ -32,25 +33,25 @@ _SEVERAL = 2
 """Digits of a number that stands beside others in one cell."""
 LONGEST_ALONE = 13
 """Characters of a text that holds one number at the most."""
-MAY_SEPARATE = re.compile(r"[;,|/\n]|\s\w{1,4}\s")
+MAY_SEPARATE = pattern(r"[;,|/\n]|\s\w{1,4}\s")
 _TAIL, _SHORT, _LONG = 3, 10, 11
 """Last digits of a number that tell neither whether it is possible nor how it is grouped; none
 where it has few digits, one more where it has many."""
-_LEAD = re.compile(
+_LEAD = pattern(
     r"^(?:(?:tel|telefon|telephone|phone|ph|mobile|mobil|mob|cell|handy|fon)\s*[.:]*\s*"
     r"|[tmp]\s*[.:]+\s*)(?=[+(\d])",
     re.IGNORECASE,
 )
 """A word for a number before it."""
-_TRUNK = re.compile(r"(\+\d{1,3}[ -]?)\(0\)\s*")
-_SIMPLE = re.compile(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
-_ODD = re.compile(r"[^\d\s+().,/\-\u2010-\u2015\u00a0\uff0b\uff08\uff09\uff0d\u30fc*#]")
+_TRUNK = pattern(r"(\+\d{1,3}[ -]?)\(0\)\s*")
+_SIMPLE = pattern(r"\+?[0-9][0-9 .-]*|\(0[0-9]+\) ?[0-9 -]+", re.ASCII)
+_ODD = pattern(r"[^\d\s+().,/\-\u2010-\u2015\u00a0\uff0b\uff08\uff09\uff0d\u30fc*#]")
 NOT_IN_USE = "possible, but not listed as in use"
 """The doubt of a number that a plan has room for and no list has; made-up ones are such."""
 
 
-_TEL_MORE = re.compile(r"tel:[^;]*(?:;ext=[^;]*)?;(?!ext=)", re.IGNORECASE)
-_WITH_EXTENSION = re.compile(r"(.*?) ext\. (\S+)")
+_TEL_MORE = pattern(r"tel:[^;]*(?:;ext=[^;]*)?;(?!ext=)", re.IGNORECASE)
+_WITH_EXTENSION = pattern(r"(.*?) ext\. (\S+)")
 _DIGITS_TELLING = 9
 """Last digits that tell a number."""
 _LONGEST_CODE = 3

@@ -7,10 +7,12 @@ import re
 import tomllib
 from typing import Any
 
+from roundcard.patterns import pattern
+
 _DEEPEST = 60
 """Brackets within brackets, and names within the name of a key."""
-_LONG_KEY = re.compile(r"^[^=#\n]*?(?:\.[^=#\n.]*){61,}", re.MULTILINE)
-_DEEP = re.compile(r"(?:[\[{]\s*){61,}")
+_LONG_KEY = pattern(r"^[^=#\n]*?(?:\.[^=#\n.]*){61,}", re.MULTILINE)
+_DEEP = pattern(r"(?:[\[{]\s*){61,}")
 
 
 def read_toml(text: str) -> dict[str, Any]:
@@ -32,5 +34,5 @@ def quoted(text: str) -> str:
     return _UNSEEN.sub(lambda found: f"\\u{ord(found[0]):04x}", made)
 
 
-_UNSEEN = re.compile("[\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]")
+_UNSEEN = pattern("[\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]")
 """What is not seen in a text, or changes how the text around it is seen."""

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections.abc import Callable, Sequence
+from itertools import repeat
 from typing import Any
 
 from roundcard.books.shapes.batch import Batch, Column, Item, Shape
@@ -26,10 +28,11 @@ from roundcard.formats.vcard.syntax import (
 from roundcard.formats.vcard.values import is_uri
 from roundcard.formats.vcard.writer import FN, Way
 from roundcard.formats.vcard.writer import N as PARTS_OF_NAME
+from roundcard.patterns import pattern
 from roundcard.tally import name_from
 
 _MOST_PLANS, _MOST_LINES = 4_000, 20_000
-_TEXT_OF_OURS = re.compile(r"(?:[^\\,;\x00-\x08\x0a-\x1f\x7f]|\\[\\,;n])*")
+_TEXT_OF_OURS = pattern(r"(?:[^\\,;\x00-\x08\x0a-\x1f\x7f]|\\[\\,;n])*")
 """Raw text that comes out of `unescape` and `escape` as it went in."""
 
 
@@ -38,7 +41,7 @@ _STRUCTURES_OF_OURS: dict[object, re.Pattern[str]] = {
     read_inner_parts: re.compile(r"(?:[^\\\x00-\x08\x0a-\x1f\x7f]|\\[\\,n])*"),
 }
 """The same for structured values, by what reads them."""
-_THREE_OCTETS = re.compile("[\u0800-\U0010ffff]")
+_THREE_OCTETS = pattern(r"[^\x00-\u07ff]")
 """What takes three octets of UTF-8 or more."""
 
 
@@ -54,13 +57,10 @@ class Pieces(list[str | Sequence[str]]):
 
     def cards(self, count: int) -> list[str]:
         """So many cards."""
-        columns = [piece for piece in self if not isinstance(piece, str)]
-        pattern = "".join(
-            [piece.replace("%", "%%") if isinstance(piece, str) else "%s" for piece in self]
-        )
-        if not columns:
-            return [pattern.replace("%%", "%")] * count
-        return [pattern % each for each in zip(*columns, strict=True)]
+        if all(isinstance(piece, str) for piece in self):
+            return ["".join(map(str, self))] * count
+        columns = [repeat(piece) if isinstance(piece, str) else piece for piece in self]
+        return list(map("".join, zip(*columns, strict=False)))
 
 
 class _Plan:
@@ -283,20 +283,29 @@ def _folded(
         pieces.append([f"{fold(prefix + text)}\r\n" if text or not optional else ""
                        for text in texts])  # fmt: skip
         return
-    sure = room if joined.isascii() else room // (4 if _THREE_OCTETS.search(joined) else 2)
+    sure = room // _most_octets(joined)
     if max(map(len, texts)) > sure:
-        texts = [
-            text
-            if len(text) <= sure or len(text) <= room >= len(text.encode())
-            else fold(prefix + text)[begin:]
-            for text in texts
-        ]
+        long = [at for at, size in enumerate(map(len, texts)) if size > sure]
+        texts = list(texts)
+        for at in long:
+            if len(text := texts[at]) > room or len(text.encode()) > room:
+                texts[at] = fold(prefix + text)[begin:]
     if optional and "" in texts:
         pieces.append([f"{prefix}{text}\r\n" if text else "" for text in texts])
         return
     pieces.text(prefix)
     pieces.append(texts)
     pieces.text("\r\n")
+
+
+def _most_octets(text: str) -> int:
+    """How many octets of UTF-8 a character of a text takes at the most, or a few more."""
+    if text.isascii():
+        return 1
+    with contextlib.suppress(UnicodeEncodeError):
+        text.encode("latin-1")  # far quicker than a look at each character
+        return 2
+    return 4 if _THREE_OCTETS.search(text) else 2
 
 
 def _as_they_came(head: Head, raws: Sequence[str]) -> Sequence[str]:
@@ -357,8 +366,7 @@ def _components(pieces: Pieces, way: Way, column: Column, *, optional: bool) -> 
             part = [text and escape(text) for text in part]
             joined = "".join(part)
         all_there = all_there or "" not in part
-        times = 1 if joined.isascii() else 4 if _THREE_OCTETS.search(joined) else 2
-        room -= max(map(len, part)) * times
+        room -= max(map(len, part)) * _most_octets(joined)
         columns.append(part)
     if room < 0 or not way.prefix.isascii() or not (all_there or not optional):
         blank = [""] * len((column.parts or ((),))[0])

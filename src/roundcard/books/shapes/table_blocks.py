@@ -7,7 +7,7 @@ makes of its cells is asked of it once for each different ones.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Column, Ends, Item
@@ -30,6 +30,7 @@ from roundcard.card.head import Value
 from roundcard.card.origin import pack, reason_in
 from roundcard.formats import csv
 from roundcard.formats.csv import Row
+from roundcard.formats.grid import Grid
 from roundcard.formats.sheets import unguarded
 from roundcard.layouts.column_compiler import Build, Place, Plain
 from roundcard.layouts.model import Every
@@ -38,6 +39,7 @@ from roundcard.tally import Findings, Reason, Tally, added_by, reason_of
 from roundcard.values.set_value import put
 
 _MOST_KNOWN = 50_000
+_RARE_SPACE = "\t\n\r\x0b\x0c\x1c\x1d\x1e\x1f"
 _SPACE = re.compile(r"\|\s")
 """A cell that begins with white space, or a mark in a cell before some."""
 
@@ -325,18 +327,13 @@ class _Rows(Records):
     def _cells(self, rows: Sequence[Cells]) -> list[Cells]:
         """The columns, made cells and an empty one behind them."""
         reader = self._reader
-        width = reader.width
-        if set(map(len, rows)) != {width}:
-            self.odd |= {n for n, row in enumerate(rows) if len(row) > width}
-            rows = [[*row[:width], *[""] * (width - len(row))] for row in rows]
         columns: list[Cells] = []
-        for at, column in enumerate(zip(*rows, strict=True)):
-            cells: Cells = column
+        for at, cells in enumerate(self._as_they_came(rows)):
             joined = _join(cells)
             if "\r" in joined:
                 cells = csv.in_one_way(cells)
                 joined = _join(cells)
-            if _SPACE.search(joined) and any(map(str.isspace, cells)):
+            if _may_be_blank(joined) and any(map(str.isspace, cells)):
                 cells = ["" if cell.isspace() else cell for cell in cells]
                 joined = _join(cells)
             if reader.layout.formula_guard:
@@ -357,6 +354,16 @@ class _Rows(Records):
         columns.append([""] * len(rows))
         self.joined.append("|" * len(rows))
         return columns
+
+    def _as_they_came(self, rows: Sequence[Cells]) -> Iterable[Cells]:
+        """The columns of the layout; rows that are wider are odd."""
+        width = self._reader.width
+        if isinstance(rows, Grid) and len(rows.columns) == width:
+            return rows.columns
+        if set(map(len, rows)) != {width}:
+            self.odd |= {n for n, row in enumerate(rows) if len(row) > width}
+            rows = [[*row[:width], *[""] * (width - len(row))] for row in rows]
+        return zip(*rows, strict=True)
 
 
 class TableBlock(Block):
@@ -427,11 +434,21 @@ class TableBlock(Block):
             tally.count(reader.means_nothing(at), count)
             left += count
         tally.values.read += left
-        reader.damage.see_columns([take(column) for column in columns])
+        if every:
+            reader.damage.see_columns(columns, self._records.joined)
+        else:
+            reader.damage.see_columns([take(column) for column in columns])
 
 
 def _join(cells: Cells) -> str:
     return "|" + "|".join(cells)
+
+
+def _may_be_blank(joined: str) -> bool:
+    """Whether a cell of a joined column may hold nothing but white space."""
+    if joined.isascii():
+        return "| " in joined or any(map(joined.__contains__, _RARE_SPACE))
+    return bool(_SPACE.search(joined))
 
 
 def _by_field(every: Sequence[Every], places: Sequence[Place]) -> dict[str, list[Every]] | None:

@@ -12,12 +12,13 @@ from collections.abc import Iterable, Sequence
 from typing import Any, TextIO
 
 from roundcard.cli import settings
+from roundcard.patterns import pattern
 
 _STYLES = {"bold": "1", "dim": "2", "red": "31", "green": "32", "yellow": "33", "cyan": "36"}
 
 
 _STYLE = r"\x1b\[(?!8m)[0-9;]*m"
-_UNSEEN = re.compile(
+_UNSEEN = pattern(
     rf"({_STYLE})|[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069\ufeff]"
 )
 """Control characters and marks of direction, which a terminal obeys; a style is none."""
@@ -157,8 +158,8 @@ def wrapped(line: str, room: int, hang: int | None = None) -> list[str]:
     return [*lines, here]
 
 
-_WORD = re.compile(r" *[^ ]+(?: %(?= |$))?| +$")
-_CELL = re.compile(r"(?<=\S) {2,}(?=\S)")
+_WORD = pattern(r" *[^ ]+(?: %(?= |$))?| +$")
+_CELL = pattern(r"(?<=\S) {2,}(?=\S)")
 
 
 def _hanging(line: str, room: int) -> int:

@@ -11,11 +11,13 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
+from roundcard.patterns import pattern
+
 BEGIN, END = b"BEGIN:VCARD", b"END:VCARD"
 _FOLDS = (b" ", b"\t")
 _ALONE = re.compile(rb"\r(?!\n)")
 _LONE = re.compile(rb"\r+\n|\r")
-_CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
+_CONTROL = pattern(r"[\x00-\x08\x0a-\x1f\x7f]")
 """What stands in no logical line (RFC 6350 section 3.3, VALUE-CHAR)."""
 _TRIES = 10
 FOLD_AT = 75

@@ -11,6 +11,7 @@ import re
 
 from roundcard.card.fields import CUSTOM, FIELDS, field_of
 from roundcard.card.head import Head, Params
+from roundcard.patterns import pattern
 
 OURS = "X-ROUNDCARD-"
 """Begins the names of extensions that stand for what a version cannot say."""
@@ -23,9 +24,9 @@ _PARAM_40 = frozenset({
     "phonetic", "prop-id", "script", "service-type", "username", "jsptr", "jscomps",
 })  # fmt: skip
 """Parameters of vCard 4.0: RFC 6350 section 5, RFC 6715, RFC 8605, RFC 9554, RFC 9555."""
-_NAME = re.compile(r"[A-Za-z0-9-]+", re.ASCII)
+_NAME = pattern(r"[A-Za-z0-9-]+", re.ASCII)
 """A name (RFC 6350 section 3.3)."""
-_SLOPPY_NAME = re.compile(r"[A-Za-z0-9_-]+", re.ASCII)
+_SLOPPY_NAME = pattern(r"[A-Za-z0-9_-]+", re.ASCII)
 """A name as files have it."""
 PARAMS, EXACT = OURS.lower() + "params", OURS.lower() + "exact"
 AS_URI = OURS + "VALUE=URI"
@@ -36,15 +37,15 @@ NAMED = OURS.lower() + "name"
 """Tells the name of a property that is not one by the grammar."""
 _OWN_PARAMS = frozenset({"params", "exact", "of", "group", "why", "name", "omit-year"})
 _SPELLED = {"x-ablabel": "X-ABLabel"}
-_NO_NAME = re.compile(r"[^A-Za-z0-9-]")
-_NO_VALUE = re.compile(r"[\x00-\x08\x0b-\x1f\x7f]")
-_READ_AS_ESCAPE = re.compile(r"\\(?=[\\nN,;:\"])")
-_PREF = re.compile(r"[1-9]\d?|100", re.ASCII)
+_NO_NAME = pattern(r"[^A-Za-z0-9-]")
+_NO_VALUE = pattern(r"[\x00-\x08\x0b-\x1f\x7f]")
+_READ_AS_ESCAPE = pattern(r"\\(?=[\\nN,;:\"])")
+_PREF = pattern(r"[1-9]\d?|100", re.ASCII)
 _VALUE = r'(?:"[^"\x00-\x08\x0a-\x1f\x7f]*"|[^":;,\x00-\x08\x0a-\x1f\x7f]*)'
-_WELL_FORMED = re.compile(
+_WELL_FORMED = pattern(
     rf"(?:[A-Za-z0-9-]+\.)?[A-Za-z0-9-]+(?:;[A-Za-z0-9-]+={_VALUE}(?:,{_VALUE})*)*", re.ASCII
 )
-_CARET = re.compile(r"\^([n^'])")
+_CARET = pattern(r"\^([n^'])")
 _CARET_MEANS = {"n": "\n", "^": "^", "'": '"'}
 _VALUE_TOLD = frozenset({"text", "phone", "date", "uri", "geo", "media", "list", "parts"})
 """Kinds whose value itself tells its type, so that the VALUE parameter need not be kept."""

@@ -23,33 +23,34 @@ from roundcard.formats.vcard.syntax import (
     unescape,
     unescape_21,
 )
+from roundcard.patterns import pattern
 from roundcard.values.dates import extended_time, parse_iso
 
-_URI = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:\S+")
-_OVER_ESCAPED = re.compile(r"\\([:,;\\])")
-_TEL = re.compile(r"tel:[+0-9(*#]", re.IGNORECASE)
-DATA = re.compile(r"data:([^;,]*)((?:;[^;,]+)*?);base64,", re.IGNORECASE)
-_TWO_NUMBERS = re.compile(r"\s*([+-]?\d+(?:\.\d*)?)\s*[;,]\s*([+-]?\d+(?:\.\d*)?)\s*", re.ASCII)
-_GEO = re.compile(
+_URI = pattern(r"[A-Za-z][A-Za-z0-9+.-]*:\S+")
+_OVER_ESCAPED = pattern(r"\\([:,;\\])")
+_TEL = pattern(r"tel:[+0-9(*#]", re.IGNORECASE)
+DATA = pattern(r"data:([^;,]*)((?:;[^;,]+)*?);base64,", re.IGNORECASE)
+_TWO_NUMBERS = pattern(r"\s*([+-]?\d+(?:\.\d*)?)\s*[;,]\s*([+-]?\d+(?:\.\d*)?)\s*", re.ASCII)
+_GEO = pattern(
     r"geo:([+-]?\d+(?:\.\d*)?),([+-]?\d+(?:\.\d*)?)((?:,[+-]?\d+(?:\.\d*)?)?(?:;[^\s;]+)*)",
     re.ASCII | re.IGNORECASE,
 )
-_TIME_ALONE = re.compile(r"T\d\d(?::?[0-5]\d(?::?[0-5]\d)?)?(?:Z|[+-]\d\d(?::?\d\d)?)?", re.ASCII)
+_TIME_ALONE = pattern(r"T\d\d(?::?[0-5]\d(?::?[0-5]\d)?)?(?:Z|[+-]\d\d(?::?\d\d)?)?", re.ASCII)
 """RFC 6350 section 4.3.4, where a date and time is in part not known."""
-_WHOLE_TIME = re.compile(r"T\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)?", re.ASCII)
+_WHOLE_TIME = pattern(r"T\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)?", re.ASCII)
 """What vCard 3.0 takes behind a date (RFC 2426 section 4)."""
 _STAND_IN = "1604"
 """A year in which every day of the others is found, long before anybody in an address book."""
-_OFFSET_PARTS = re.compile(r"([+-]\d\d):?(\d\d)?", re.ASCII)
-_OFFSET = re.compile(r"[+-]\d\d:?(?:\d\d)?|Z")
+_OFFSET_PARTS = pattern(r"([+-]\d\d):?(\d\d)?", re.ASCII)
+_OFFSET = pattern(r"[+-]\d\d:?(?:\d\d)?|Z")
 STAMPS = frozenset({"rev", "created"})
 """Properties that hold a point in time."""
-_STAMP = re.compile(
+_STAMP = pattern(
     r"(\d{4})-?(\d\d)-?(\d\d)T(\d\d):?(\d\d):?(\d\d)(Z|[+-]\d\d(?::?\d\d)?)?", re.ASCII
 )
-_EXTENDED_STAMP = re.compile(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(Z|[+-]\d\d(:?\d\d)?)?", re.ASCII)
-_DAY = re.compile(r"\d{4}-\d\d-\d\d", re.ASCII)
-BASE64 = re.compile(r"[A-Za-z0-9+/]*={0,2}")
+_EXTENDED_STAMP = pattern(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(Z|[+-]\d\d(:?\d\d)?)?", re.ASCII)
+_DAY = pattern(r"\d{4}-\d\d-\d\d", re.ASCII)
+BASE64 = pattern(r"[A-Za-z0-9+/]*={0,2}")
 _PICTURES = (("/9j/", "image/jpeg"), ("iVBOR", "image/png"), ("R0lGOD", "image/gif"))
 """How base64 text of the common pictures begins."""
 
