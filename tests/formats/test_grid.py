@@ -58,6 +58,7 @@ def test_what_was_written_in_order_is_told_apart(
         '"a,b\nc,d\n',
         'a,"\x01,"\n',
         "a,b\rc,d\n",
+        'a,b\r""\n',
         "a,b\r\nc,d\n",
         '"x"";""y","a"\n"b"\n',
         "",

@@ -99,11 +99,13 @@ def _without_quotes(text: str, separator: str) -> str:
     inside = pieces[1::2]
     if len(others) != len(inside) or any(held in text for _, held in _held(separator)):
         return ""
-    beside = (separator, "\n", "\r")
-    if (first and not first.endswith(beside)) or not others[-1].startswith(beside):
+    before, behind = {separator, "\n"}, {separator, "\n", "\r"}
+    if (first and first[-1] not in before) or others[-1][:1] not in behind:
         return ""
     between = [piece for piece in others[:-1] if piece]  # a doubled quote leaves nothing there
-    if not {piece[0] for piece in between} | {piece[-1] for piece in between} <= set(beside):
+    if not (
+        {piece[0] for piece in between} <= behind and {piece[-1] for piece in between} <= before
+    ):
         return ""
     joined = "".join(inside)
     for mark, held in _held(separator):
