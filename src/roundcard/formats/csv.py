@@ -333,15 +333,10 @@ class CsvWriter:
 
     def __init__(self, dialect: Dialect, *, begun: bool = False) -> None:
         """`begun` where the rows go on in a file that others began."""
-        self._text = io.StringIO(newline="")
-        quoting: Literal[0, 1] = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
-        self._rows = csv.writer(
-            self._text,
-            delimiter=dialect.separator,
-            quoting=quoting,
-            lineterminator=LINE_ENDS[dialect.line_end],
-        )
+        self._mark, self._end = dialect.separator, LINE_ENDS[dialect.line_end]
+        self._always = dialect.quote == "always"
         self._lone_returns = dialect.line_end == "lf"
+        self._quoted_for = re.compile(f'[{re.escape(dialect.separator)}"\r\n]')
         self.encoding = dialect.encoding
         self._begin = dialect.byte_order_mark or dialect.encoding.lower() == "utf-16"
         self._begin = self._begin and not begun
@@ -350,25 +345,46 @@ class CsvWriter:
                 dialect.encoding.lower().replace("_", "-")
             ]
 
-    def _take(self) -> str:
-        text = self._text.getvalue()
-        self._text.seek(0)
-        self._text.truncate()
-        return text
-
     def encode(self, rows: Sequence[Sequence[str]]) -> bytes:
         """The bytes of some rows. Raises `UnicodeEncodeError` for what the encoding lacks."""
-        self._rows.writerows(rows)
-        text = self._take()
-        if "\r" in text and self._lone_returns:
-            # with LF at the rows' ends the library does not quote a carriage return in a cell
-            rows = [[_with_breaks(cell) for cell in row] for row in rows]
-            self._rows.writerows(rows)
-            text = self._take()
+        widths = set(map(len, rows))
+        if len(widths) == 1 and widths != {0}:
+            text = self._together([self._column(cells) for cells in zip(*rows, strict=True)])
+        else:
+            text = "".join([
+                self._together([self._column((cell,)) for cell in row]) if row else self._end
+                for row in rows
+            ])  # fmt: skip
         if self._begin:
             text = "\ufeff" + text
             self._begin = False
         return text.encode(self.encoding)
+
+    def _together(self, columns: Sequence[Sequence[str]]) -> str:
+        """Rows, given as columns of cells as they are written."""
+        if len(columns) == 1:  # a blank line is no row
+            columns = [[cell or '""' for cell in columns[0]]]
+        lines = map(self._mark.join, zip(*columns, strict=True))
+        return self._end.join([*lines, ""])
+
+    def _column(self, cells: Sequence[str]) -> Sequence[str]:
+        """Cells as they are written (RFC 4180 section 2)."""
+        joined = "".join(cells)
+        if self._lone_returns and "\r" in joined:
+            # with LF at the rows' ends a carriage return in a cell would be read as another
+            cells = [_with_breaks(cell) for cell in cells]
+        quotes = '"' in joined
+        if self._always:
+            return [_quoted(cell) for cell in cells] if quotes else [f'"{cell}"' for cell in cells]
+        if not (quotes or self._mark in joined or "\n" in joined or "\r" in joined):
+            return cells
+        wanted = self._quoted_for.search
+        return [_quoted(cell) if wanted(cell) else cell for cell in cells]
+
+
+def _quoted(cell: str) -> str:
+    """A cell in quotes."""
+    return '"' + cell.replace('"', '""') + '"'
 
 
 def _with_breaks(cell: str) -> str:

@@ -13,6 +13,7 @@ from typing import overload
 
 _LONGEST = 1 << 26
 """Characters of a text, for the library would not read longer cells."""
+_BETWEEN = "\x04"
 _FEWEST = 2
 """Columns from which a row is told from a blank line."""
 
@@ -97,7 +98,8 @@ def _without_quotes(text: str, separator: str) -> str:
     pieces = text.split('"')
     first, *others = pieces[::2]
     inside = pieces[1::2]
-    if len(others) != len(inside) or any(held in text for _, held in _held(separator)):
+    held = _held(separator)
+    if len(others) != len(inside) or _BETWEEN in text or any(other in text for _, other in held):
         return ""
     before, behind = {separator, "\n"}, {separator, "\n", "\r"}
     if (first and first[-1] not in before) or others[-1][:1] not in behind:
@@ -108,9 +110,11 @@ def _without_quotes(text: str, separator: str) -> str:
     ):
         return ""
     joined = "".join(inside)
-    for mark, held in _held(separator):
-        if mark in joined:
-            inside = [piece.replace(mark, held) for piece in inside]
+    if any(mark in joined for mark, _ in held):
+        joined = _BETWEEN.join(inside)
+        for mark, other in held:
+            joined = joined.replace(mark, other)
+        inside = joined.split(_BETWEEN)
     outside = [piece or '"' for piece in others]
     return first + "".join(chain.from_iterable(zip(inside, outside, strict=True)))
 
@@ -118,10 +122,12 @@ def _without_quotes(text: str, separator: str) -> str:
 def _released(column: Sequence[str], separator: str) -> Sequence[str]:
     """A column with what was held."""
     joined = "".join(column)
-    for mark, held in _held(separator):
-        if held in joined:
-            column = [cell.replace(held, mark) for cell in column]
-    return column
+    if not any(other in joined for _, other in _held(separator)):
+        return column
+    joined = _BETWEEN.join(column)
+    for mark, other in _held(separator):
+        joined = joined.replace(other, mark)
+    return joined.split(_BETWEEN)
 
 
 def _held(separator: str) -> tuple[tuple[str, str], ...]:

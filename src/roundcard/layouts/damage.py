@@ -71,8 +71,9 @@ class DamageWatch:
         found: set[int] = set()
         for at, shape_of, _, _, _ in self._watched:
             if shape_of is _date:
-                met = {cell for cell in set(columns[at]) if _date(cell) == "serial"}
-                found |= {n for n, cell in enumerate(columns[at]) if cell in met}
+                met = {cell for cell in filter(str.isdigit, columns[at]) if _date(cell) == "serial"}
+                if met:
+                    found |= {n for n, cell in enumerate(columns[at]) if cell in met}
                 continue
             joined = "\n".join(columns[at])
             if ("E" in joined or "e" in joined) and _SOMEWHERE.search(joined):
@@ -88,8 +89,7 @@ class DamageWatch:
             if shape_of is _number:
                 found = _numbers(columns[at], joined[at] if joined else "")
             elif shape_of is not _scientific:  # of which there is none here
-                for cell, count in Counter(columns[at]).items():
-                    found[shape_of(cell) if cell else ""] += count
+                found = Counter(map(shape_of, columns[at]))
             for shape, count in found.items():
                 if shape and count:
                     counts[shape] = counts.get(shape, 0) + count

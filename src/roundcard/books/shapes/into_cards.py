@@ -20,6 +20,7 @@ from roundcard.formats.vcard.lines import FOLD_AT, demand_one_line, fold
 from roundcard.formats.vcard.syntax import (
     all_printable,
     escape,
+    escaped,
     has_controls,
     read_inner_parts,
     read_parts,
@@ -266,7 +267,7 @@ def _text(
     """Lines of text, escaped where it must be."""
     joined = joined or "".join(texts)
     if _needs_escape(joined, texts):
-        texts, joined = [text and escape(text) for text in texts], ""
+        texts, joined = escaped(texts), ""
     _folded(pieces, prefix, texts, joined, optional=optional)
 
 
@@ -363,7 +364,7 @@ def _components(pieces: Pieces, way: Way, column: Column, *, optional: bool) -> 
             columns.append(None)
             continue
         if _needs_escape(joined, part):
-            part = [text and escape(text) for text in part]
+            part = escaped(part)
             joined = "".join(part)
         all_there = all_there or "" not in part
         room -= max(map(len, part)) * _most_octets(joined)
