@@ -20,7 +20,6 @@ from roundcard.tally import Fate, Reason, Tally, Why, added_by
 
 GROUP = "x-roundcard-group"
 """The parameter of a category that stands for a group; its value is the group's UID."""
-_OVERLAP = 64
 _IN_CATEGORIES = Reason(Fate.FOLDED, Why.GROUP_IN_CATEGORIES)
 _NOT_WHOLE = Reason(Fate.LEFT_BEHIND, Why.GROUP_NOT_WHOLE)
 _OF_GROUP = Reason(Fate.FOLDED, Why.CATEGORY_OF_GROUP)
@@ -62,14 +61,18 @@ def group_steps(sources: Sequence[Source], target: Format, contacts: Contacts) -
 
 def _holds(source: Source, marks: Sequence[bytes]) -> bool:
     """Whether all of some marks stand in a source, in whatever case."""
-    left = set(marks)
-    tail = b""
+    return all(_stands(source, mark) for mark in marks)
+
+
+def _stands(source: Source, mark: bytes) -> bool:
+    before = b""
     with source.open() as stream:
-        while left and (octets := stream.read(CHUNK)):
-            window = tail + octets.replace(b"\0", b"").upper()
-            left = {mark for mark in left if mark not in window}
-            tail = window[-_OVERLAP:]
-    return not left
+        while octets := stream.read(CHUNK):
+            octets = octets.replace(b"\0", b"").upper()
+            if mark in octets or mark in before + octets[: len(mark)]:
+                return True
+            before = (before + octets[-len(mark) :])[-len(mark) :]
+    return False
 
 
 def _found(contacts: Contacts) -> Groups:

@@ -188,7 +188,8 @@ class _Pattern:
         return [flat[at::step] for at in range(step)]
 
     def _compiled(self, line_end: str, *, broken: bool) -> re.Pattern[str]:
-        more = "[^\r\n\udc80-\udcff]*" if broken else "[^\r\n]*"
+        # possessive all the way: what has found its place is never tried elsewhere
+        more = "[^\r\n\udc80-\udcff]*+" if broken else "[^\r\n]*+"
         first = "[^\\s\udc80-\udcff]" if broken else "\\S"
         end = re.escape(line_end)
         pieces = [f"BEGIN:VCARD{end}VERSION:{re.escape(self.version)}{end}"]
@@ -206,11 +207,11 @@ class _Pattern:
                 marks = f"{_marks(head)}*" if _marks(head) else ""
                 value = f"((?!{marks}[\r\n]){more})"
             else:  # of an empty line nothing is left
-                value = f"({first}{more})?[ \t]*"
+                value = f"({first}{more})?+[ \t]*+"
             # lines that begin alike stand within each other, so that a card that does not match
             # is not tried in many ways
             count = sum(1 for _ in run)
-            pieces += [f"(?:{re.escape(begin.text)}{value}{end}"] * count + [")?"] * count
+            pieces += [f"(?:{re.escape(begin.text)}{value}{end}"] * count + [")?+"] * count
         return re.compile("".join([*pieces, f"END:VCARD{end}"]))
 
     def _begins_in(self, rests: Iterable[str | None], line_end: str) -> Counter[Begins]:

@@ -33,13 +33,13 @@ from roundcard.patterns import pattern
 from roundcard.tally import name_from
 
 _MOST_PLANS, _MOST_LINES = 4_000, 20_000
-_TEXT_OF_OURS = pattern(r"(?:[^\\,;\x00-\x08\x0a-\x1f\x7f]|\\[\\,;n])*")
+_TEXT_OF_OURS = pattern(r"(?:[^\\,;\x00-\x08\x0a-\x1f\x7f]++|\\[\\,;n])*+")
 """Raw text that comes out of `unescape` and `escape` as it went in."""
 
 
 _STRUCTURES_OF_OURS: dict[object, re.Pattern[str]] = {
-    read_parts: re.compile(r"(?:[^\\,\x00-\x08\x0a-\x1f\x7f]|\\[\\,n])*"),
-    read_inner_parts: re.compile(r"(?:[^\\\x00-\x08\x0a-\x1f\x7f]|\\[\\,n])*"),
+    read_parts: pattern(r"(?:[^\\,\x00-\x08\x0a-\x1f\x7f]++|\\[\\,n])*+"),
+    read_inner_parts: pattern(r"(?:[^\\\x00-\x08\x0a-\x1f\x7f]++|\\[\\,n])*+"),
 }
 """The same for structured values, by what reads them."""
 _THREE_OCTETS = pattern(r"[^\x00-\u07ff]")
@@ -189,7 +189,9 @@ class IntoCards:
             return False  # which older versions demand
         texts: Sequence[Any] = raws if raws is not None else column.values or ()
         joined = column.joined[0] if column.joined else ""
-        marks = [raw.count(";") for raw in raws] if stands == "parts" and raws is not None else ()
+        marks: Sequence[int] = ()
+        if stands == "parts" and raws is not None:
+            marks = list(map(str.count, raws, repeat(";")))
         if head.name == CUSTOM and stands and column.values is not None:
             prefix = f"{way.prefix}{escape(item.label)};"
             _text(pieces, prefix, texts, joined, optional=item.optional)
@@ -285,10 +287,10 @@ def _folded(
                        for text in texts])  # fmt: skip
         return
     sure = room // _most_octets(joined)
-    if max(map(len, texts)) > sure:
-        long = [at for at, size in enumerate(map(len, texts)) if size > sure]
+    sizes = list(map(len, texts))
+    if max(sizes) > sure:
         texts = list(texts)
-        for at in long:
+        for at in [at for at, size in enumerate(sizes) if size > sure]:
             if len(text := texts[at]) > room or len(text.encode()) > room:
                 texts[at] = fold(prefix + text)[begin:]
     if optional and "" in texts:
@@ -312,9 +314,10 @@ def _most_octets(text: str) -> int:
 def _as_they_came(head: Head, raws: Sequence[str]) -> Sequence[str]:
     """Raw text as it is written again."""
     joined = " ".join(raws)
-    if not _needs_escape(joined, raws):
-        return raws
     ours = head.decode is unescape
+    # a blank between them keeps what ends with a backslash from what follows
+    if not _needs_escape(joined, raws) or (ours and _TEXT_OF_OURS.fullmatch(joined)):
+        return raws
     found = []
     for raw in raws:
         plain = not ("," in raw or ";" in raw or "\\" in raw) and raw.isprintable()
@@ -340,7 +343,7 @@ def _structured(
         return _filled_up(raws, marks, least)
     begin = len(way.prefix)
     ours = _STRUCTURES_OF_OURS.get(head.decode) if "\\;" not in joined else None
-    if ours is not None and all(map(ours.fullmatch, raws)):
+    if ours is not None and ours.fullmatch(joined):
         return _filled_up(raws, marks, least)
     return [raw and way.encode(Property(head, None, 0, raw))[0][begin:] for raw in raws]
 
