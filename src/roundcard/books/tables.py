@@ -125,7 +125,7 @@ def open_table(
 
     Raises `LayoutError` where the table is not understood; without `demand` nothing need be.
     """
-    guessed = guessed_dialect(source)
+    guessed = guessed_dialect(source, layouts[0].dialect.encoding if len(layouts) == 1 else "")
     layout = _chosen(source, layouts, guessed)
     taken = None
     if layout is None and (taken := best_kept(source, kept, guessed)) is not None:
@@ -172,8 +172,9 @@ def _tell_above(table: Table, row: int, dialect: Dialect) -> None:
                           f"'{'; '.join(table.layout.explained_by)[:60]}'")  # fmt: skip
 
 
-def guessed_dialect(source: Source) -> GuessedDialect:
-    """The dialect of a table: what the user said, else what its octets tell."""
+def guessed_dialect(source: Source, expected: str = "") -> GuessedDialect:
+    """The dialect of a table: what the user said, else what its octets tell; an `expected` encoding
+    is believed where they do not speak against it."""
     if not source.format.of_text:
         return GuessedDialect(Dialect(), 1.0, 1.0)
     how = source.how
@@ -184,7 +185,7 @@ def guessed_dialect(source: Source) -> GuessedDialect:
         dialect = replace(found.dialect, encoding=how.encoding, byte_order_mark=False)
         found = GuessedDialect(dialect, 1.0, found.separator)
     else:
-        found = guess_dialect(source.sample, source.telling)
+        found = guess_dialect(source.sample, source.telling, expected)
     if how.separator:
         found = GuessedDialect(replace(found.dialect, separator=how.separator), found.encoding, 1.0)
     return found

@@ -144,7 +144,7 @@ def _lines_in(text: str) -> int:
     return count + (not text.endswith(("\n", "\r")))
 
 
-_AT_ONCE = 1 << 17
+_AT_ONCE = 1 << 18
 """Octets that are read at once."""
 _MOST_LINES = 40_000
 """Lines among which the end of a row is looked for."""

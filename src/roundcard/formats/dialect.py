@@ -25,17 +25,23 @@ class GuessedDialect(NamedTuple):
     separator: float
 
 
-def guess_dialect(sample: bytes, telling: bytes | None = None) -> GuessedDialect:
+def guess_dialect(
+    sample: bytes, telling: bytes | None = None, expected: str = ""
+) -> GuessedDialect:
     """The dialect of a file that begins with `sample`.
 
     A mark or the bytes tell the encoding, the first rows the separator and the quotes. `telling`
-    are the lines of the whole file that hold more than ASCII; see `charset.telling`.
+    are the lines of the whole file that hold more than ASCII; see `charset.telling`. An `expected`
+    encoding is believed where nothing speaks against it.
     """
     marked = charset.mark_of(sample) or charset.wide_of(sample)
+    telling = charset.telling([sample]) if telling is None and not marked else telling or b""
     if marked:
         encoding, sure = marked, 1.0
+    elif expected and not charset.plainly_not(expected, telling):
+        encoding, sure = expected, 1.0
     else:
-        encoding, sure = charset.guess(charset.telling([sample]) if telling is None else telling)
+        encoding, sure = charset.guess(telling)
     text = sample.decode(encoding, "replace").removeprefix("\ufeff")
     separator, separates = guess_separator(text)
     line_end = "crlf" if "\r\n" in text else "lf" if "\n" in text or "\r" not in text else "cr"

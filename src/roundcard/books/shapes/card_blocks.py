@@ -26,7 +26,7 @@ from roundcard.formats.vcard.lines import BEGIN, END, cards, plain_breaks, whole
 from roundcard.formats.vcard.reader import MOST_PARTS, VERSIONS, CardReader
 from roundcard.formats.vcard.syntax import unescape
 
-_PIECE = 1 << 17
+_PIECE = 1 << 18
 """Octets that are worked off at once, about."""
 _MOST_LINES, _MOST_OF_ONE, _MOST_CHANGES = 80, 5, 12
 _LEARNED_FROM = 400
