@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Collection, Mapping, Sequence
-from functools import partial
+from functools import lru_cache, partial
 from itertools import compress
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -20,6 +20,7 @@ from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, Value
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import Reshaping
+from roundcard.clean.text import odd_ones
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.tally import MOST_EXAMPLES, Fate, Reason, Tally
 
@@ -348,18 +349,23 @@ class ByColumns:
     def _loud_texts(
         self, path: str, texts: Sequence[str], number: int, where: Where
     ) -> Sequence[int]:
+        # where only the rules for any text have a say, those that are ordinary are passed at once
+        own = self._step.has_own_rules(path, number, where)
+        asked = range(len(texts)) if own else odd_ones(texts)
+        if not asked:
+            return ()
         if len(self._loudness) > _MOST_COLUMNS:
             self._loudness.clear()
         known = self._loudness.setdefault((number, path, where), {"": False})
         if len(known) > _MOST_KNOWN:
             known.clear()
             known[""] = False
-        different = set(texts)
+        different = set(texts if len(asked) == len(texts) else [texts[n] for n in asked])
         if fresh := [text for text in different if text not in known]:
             known |= dict.fromkeys(fresh, False)
             known |= dict.fromkeys(self._step.loud(fresh, path, number, where), True)
         loud = {text for text in different if known[text]}
-        return [n for n, text in enumerate(texts) if text in loud] if loud else ()
+        return [n for n in asked if texts[n] in loud] if loud else ()
 
     @staticmethod
     def _may_change(item: Item, column: Column) -> bool:
@@ -388,7 +394,7 @@ class ByColumns:
             judge = self._step.verdict  # the column keeps the answer
             path = self._step.path_of(item, 0)
             new, reason, said = judge(value, path, number, where)
-            return Judged(new, ((reason, 1),), tuple(said)) if new else None
+            return Judged(new, _ends_of(reason), tuple(said)) if new else None
         judge = self._verdict
         texts: list[Component] = []
         reasons: list[Reason | None] = []
@@ -439,6 +445,12 @@ def _as_read(values: Sequence[Value]) -> list[Ends | None]:
     if isinstance(values[0], str):
         return [None if value else () for value in values]
     return [_NOTHING_SAID * count_values(value) for value in values]  # type: ignore[arg-type]
+
+
+@lru_cache(maxsize=4_096)
+def _ends_of(reason: Reason | None) -> Ends:
+    """What came of a text: the same for all to which the same was done."""
+    return ((reason, 1),)
 
 
 _NOTHING_SAID: Ends = ((None, 1),)

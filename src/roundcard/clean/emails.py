@@ -32,6 +32,8 @@ def email_form(text: str, _: Around) -> Verdict:
     The letter case of the part before the @ is the host's affair (RFC 5321 section 2.4), and no
     host in use tells cases apart.
     """
+    if _PLAIN.fullmatch(text):
+        return LEFT
     if text.islower() and text[0] != "'" and _ADDRESS.fullmatch(text):
         return LEFT
     made = unicodedata.normalize("NFKC", text).strip().strip(",;")

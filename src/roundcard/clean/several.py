@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Sequence
 from functools import partial
+from itertools import repeat
 
 from roundcard.card.contact import Contact, Property
 from roundcard.card.head import Head, Value, with_params
@@ -51,7 +52,8 @@ def _may_be_apart(
 ) -> Iterator[int]:  # fmt: skip
     for head, column in zip(heads, columns, strict=True):
         if head.name == name:
-            yield from (at for at, text in enumerate(column) if str(text).count(mark) >= _FEWEST)
+            counts = map(str.count, map(str, column), repeat(mark))
+            yield from (at for at, count in enumerate(counts) if count >= _FEWEST)
 
 
 def _rule(

@@ -172,6 +172,10 @@ class Clean:
             desk = self._desk_for(number, head, where, by_head)
         return desk is not False
 
+    def has_own_rules(self, path: str, number: int, where: _Where) -> bool:
+        """Whether a pass has rules for values at a path beside those for any text."""
+        return bool(self._desk(number, path, where).few)
+
     def loud(self, texts: Collection[str], path: str, number: int, where: _Where) -> set[str]:
         """Those texts of which some rule of a pass has something to say."""
         desk = self._desk(number, path, where)

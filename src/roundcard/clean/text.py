@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 import re
 import unicodedata
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from functools import lru_cache
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
@@ -52,8 +52,10 @@ _MOST_DRESSES = 4
 _LONG_WORD = 4
 _CYRILLIC = re.compile(r"[\u0400-\u04ff\s.,'-]+")
 _BOHEMIAN = re.compile(r"[øùè][aeiouyáéíóúý]\w*ov[áa]\b|\w*ov[áa]\b.*[øùèìò]\w|[øùè]ák\b|\bJiø")
+_FIGURES = dict.fromkeys(map(ord, "0123456789"))
 _DRESSED = re.compile(r"&[a-zA-Z#]|=\?|=[C-F]|\\u|%[c-fC-F]")
 """How ASCII begins that stands for other letters."""
+_MARKS_OF_DRESS = "&=\\%"
 _LONE_LETTERS = re.compile(r"[^ -~ÀÁÄ-Öá-çéêëí-ñó-öú-ÿØ-ßĀ-ž]|[^ -~]{2}")
 """What is not found where each letter beyond ASCII is a usual one that stands alone: neither the
 octets of UTF-8 nor the vowels of another alphabet ever do."""
@@ -111,7 +113,7 @@ def all_ordinary(texts: Collection[str]) -> bool:
     joined = "\n".join(texts)
     return (
         joined.isascii()
-        and not _DRESSED.search(joined)
+        and not (any(map(joined.__contains__, _MARKS_OF_DRESS)) and _DRESSED.search(joined))
         and joined.replace("\n", "").isprintable()
         and joined.count("\n") == len(texts) - 1
         and "  " not in joined
@@ -127,6 +129,18 @@ def all_ordinary(texts: Collection[str]) -> bool:
             )
         )
     )
+
+
+def odd_ones(texts: Sequence[str]) -> Sequence[int]:
+    """The places of the texts that are not ordinary, nor empty."""
+    if "".join(texts).isascii():
+        plain, odd = list(filter(None, texts)), []
+    else:
+        plain = [text for text in texts if text and text.isascii()]
+        odd = [n for n, text in enumerate(texts) if not text.isascii()]
+    if not plain or all_ordinary(plain):
+        return odd
+    return [n for n, text in enumerate(texts) if text and not ordinary(text)]
 
 
 def garbled(text: str, around: Around) -> Verdict:
@@ -148,7 +162,13 @@ def garbled(text: str, around: Around) -> Verdict:
 def _one_dress(text: str, path: str) -> Verdict:
     if text.isascii():
         return _undressed(text, path)
-    return _regarbled(text) if _LONE_LETTERS.search(text) else LEFT
+    if not _LONE_LETTERS.search(text):
+        return LEFT
+    # figures are the same in every set, and without them many texts are the same
+    letters = text.translate(_FIGURES)
+    if letters != text and _regarbled(letters) is LEFT:
+        return LEFT
+    return _regarbled(text)
 
 
 @lru_cache(maxsize=16_384)

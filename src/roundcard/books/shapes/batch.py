@@ -161,7 +161,10 @@ class Batch:
             found = Counter({None: size_of(item.head, column)})
         else:
             found = Counter()
-            for ends, times in Counter(column.ends).items():
+            # many are the very same, and to tell so takes less than to compare them
+            same = {id(ends): ends for ends in column.ends}
+            for key, times in Counter(map(id, column.ends)).items():
+                ends = same[key]
                 for reason, count in ((None, 1),) if ends is None else ends:
                     found[reason] += count * times
         self._ended[at] = found
