@@ -153,7 +153,7 @@ def _page(
 
     features = found.features
     places = {at: f"{names[features.source[at]]}:{features.record[at]}" for at in people}
-    questions = questions_of(rows_of(found), people, places, answers(decided.resolved),
+    questions = questions_of(list(rows_of(found)), people, places, answers(decided.resolved),
                              f"{path.stem}.csv")  # fmt: skip
     sure = sum(1 for group in found.groups for cluster in group.clusters if len(cluster) > 1)
     text = rendered("match.html", title="Who is the same person?", contacts=len(features),

@@ -421,7 +421,7 @@ class _Running:
         shown = shown_of(contacts, places_in(matches))
         places = {at: f"{self.sources[features.source[at]].name}:{features.record[at]}"
                   for at in shown}  # fmt: skip
-        return Doubles(rows_of(matches), shown, places, answers(people.known.resolved))
+        return Doubles(list(rows_of(matches)), shown, places, answers(people.known.resolved))
 
     def sheet_of_doubles(
         self, files: Transaction, deciding: Deciding, folder: Path

@@ -22,6 +22,7 @@ from roundcard.values.phones import number_key
 HEADINGS = ["group", "verdict", "score", "reasons", "decision", "source", "record", "name", "email",
             "phone", "organisation", "address", "birthday"]  # fmt: skip
 _BETWEEN = "; "
+_GROUPS_AT_ONCE = 5_000
 _CLOSE = 0.8
 _SLIPS = 1
 """Wrong digits in a number or a date that is close to another one."""
@@ -91,11 +92,16 @@ def _telling(rows: list[SheetRow]) -> tuple[bool, float, int]:
     return not asked, lowest if not asked else -lowest, rows[0].contact
 
 
-def rows_of(matches: Matches) -> list[SheetRow]:
+def rows_of(matches: Matches) -> Iterator[SheetRow]:
     """The rows of all groups, in order."""
+    for begin in range(0, len(matches.groups), _GROUPS_AT_ONCE):
+        yield from _rows(matches, begin)
+
+
+def _rows(matches: Matches, begin: int) -> Iterator[SheetRow]:
     rows: list[SheetRow] = []
     grounds: list[tuple[int, int]] = []
-    for number, group in enumerate(matches.groups, 1):
+    for number, group in enumerate(matches.groups[begin : begin + _GROUPS_AT_ONCE], begin + 1):
         for at, cluster in enumerate(group.clusters):
             name = f"{number}.{at + 1}" if at else str(number)
             for place, member in enumerate(cluster):
@@ -107,7 +113,8 @@ def rows_of(matches: Matches) -> list[SheetRow]:
                 grounds.append(_asked_for(group, cluster) if asked
                                else (member, _same_as(group, cluster, member)))  # fmt: skip
     told = zip(matches.reasons_of(grounds), matches.verdicts(grounds), strict=True)
-    return [row if row.verdict == "lead" else _with_reasons(row, *next(told)) for row in rows]
+    for row in rows:
+        yield row if row.verdict == "lead" else _with_reasons(row, *next(told))
 
 
 def _with_reasons(

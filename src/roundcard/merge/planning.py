@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import combinations
+from itertools import combinations, islice
 from typing import Literal
 
 from roundcard.errors import UsageError
@@ -57,7 +57,7 @@ def planned(
     added to, and `existing` what becomes of people whom it has.
     """
     features = matches.features
-    reasons = {row.contact: row for row in rows_of(matches)}
+    rows = rows_of(matches)
     decided = {ends for ends, verdict in resolved.pairs.items() if verdict == "same"}
     found = Planned()
     if book >= 0:
@@ -66,6 +66,7 @@ def planned(
                         for at, source in enumerate(features.source))  # fmt: skip
     for number, group in enumerate(matches.groups, 1):
         found.to_ask += len(group.clusters) - 1
+        reasons = {row.contact: row for row in islice(rows, sum(map(len, group.clusters)))}
         for part, whole in enumerate(group.clusters):
             name = f"{number}.{part + 1}" if part else str(number)
             cluster = _beside_book(found, matches, whole, book, existing)
