@@ -19,6 +19,11 @@ MOST = 24
 _NEIGHBOURS = 8
 """In what is still too many, so many that stand next to each other by name are compared."""
 _FEW = 60
+_LEAST, _UP_TO = 6, 20_000
+"""Contacts that may share a name in a large book; contacts up to which a book is no large one."""
+_NEXT = 2
+_END = 4
+"""Letters at the end of the first part of an address of mail that tell it apart."""
 
 
 @dataclass(slots=True)
@@ -39,17 +44,20 @@ def candidates(features: Features) -> Blocked:
     for kind, keys in _kinds(features):
         members, sizes = _blocks(size, keys)
         ends = np.cumsum(sizes)
-        for count in range(2, MOST + 1):
+        most = _most_of_name(size) if kind == "name" else MOST
+        for count in range(2, most + 1):
             begins = (ends - sizes)[sizes == count]
             if len(begins):
                 block = members[begins[:, None] + np.arange(count)]
                 one, other = np.triu_indices(count, 1)
                 codes.append((block[:, one] * size + block[:, other]).ravel())
         found = array("q")
-        for end, count in zip(ends[sizes > MOST].tolist(), sizes[sizes > MOST].tolist(),
+        for end, count in zip(ends[sizes > most].tolist(), sizes[sizes > most].tolist(),
                               strict=True):  # fmt: skip
+            block = members[end - count : end].tolist()
+            smaller = _hinted(features, block) if kind == "name" else _narrowed(features, block)
             narrowed[kind] = narrowed.get(kind, 0) + 1
-            for each in _narrowed(features, members[end - count : end].tolist()):
+            for each in smaller:
                 _pair(found, each, size)
         codes.append(np.asarray(found, dtype=np.int64))
         codes = [_once(np.concatenate(codes))]
@@ -105,6 +113,51 @@ def _narrowed(features: Features, members: list[int]) -> Iterator[list[int]]:
             yield sorted((one, other))
     if nameless and len(nameless) <= _FEW:
         yield nameless
+
+
+def _most_of_name(size: int) -> int:
+    """How many contacts may share a name, and nothing else, to be compared in a book of so many:
+    the more there are, the more strangers share one by chance."""
+    return max(_LEAST, min(MOST, MOST * _UP_TO // max(size, 1)))
+
+
+def _hinted(features: Features, members: list[int]) -> Iterator[list[int]]:
+    """Those of many who share a name that may have something else nearly in common, or stand next
+    to each other by name."""
+    found: dict[object, list[int]] = defaultdict(list)
+    for at in members:
+        for hint in dict.fromkeys(_hints(features, at)):
+            found[hint].append(at)
+    for block in found.values():
+        if 1 < len(block) <= _FEW:
+            yield block
+    ordered = sorted(members, key=lambda at: (_name(features, at), at))
+    for at, one in enumerate(ordered):
+        for other in ordered[at + 1 : at + 1 + _NEXT]:
+            yield sorted((one, other))
+
+
+def _hints(features: Features, at: int) -> Iterator[object]:
+    """What two have in common if a value of theirs is nearly the same: one slip leaves one half
+    of a number, or of an address of mail, as it is."""
+    for number in features.phones[at]:
+        text = features.phone_words.texts[number]
+        half = len(text) // 2
+        yield "phone", text[:half]
+        yield half, text[half:]
+    for number in features.emails[at]:
+        local, _, domain = features.email_words.texts[number].partition("@")
+        yield "local", local
+        yield domain, local[-_END:]
+    if features.code[at] >= 0:
+        yield "code", features.code[at]
+    if features.street[at] >= 0:
+        yield "street", features.street[at]
+    if features.org[at] >= 0:
+        yield "org", features.org[at]
+    if (birthday := features.birthday[at]) > 0:
+        yield "year", birthday // 10_000
+        yield "day", birthday % 10_000
 
 
 def _name(features: Features, at: int) -> str:
