@@ -21,9 +21,9 @@ _NEIGHBOURS = 8
 _FEW = 60
 _LEAST, _UP_TO = 6, 20_000
 """Contacts that may share a name in a large book; contacts up to which a book is no large one."""
-_NEXT = 2
+_BY_NAME = ("whole name", "name")
 _END = 4
-"""Letters at the end of the first part of an address of mail that tell it apart."""
+"""Letters at the end of an address of mail, or figures of a number, that tell it apart."""
 
 
 @dataclass(slots=True)
@@ -44,7 +44,7 @@ def candidates(features: Features) -> Blocked:
     for kind, keys in _kinds(features):
         members, sizes = _blocks(size, keys)
         ends = np.cumsum(sizes)
-        most = _most_of_name(size) if kind == "name" else MOST
+        most = _most_of_name(size) if kind in _BY_NAME else MOST
         for count in range(2, most + 1):
             begins = (ends - sizes)[sizes == count]
             if len(begins):
@@ -55,7 +55,7 @@ def candidates(features: Features) -> Blocked:
         for end, count in zip(ends[sizes > most].tolist(), sizes[sizes > most].tolist(),
                               strict=True):  # fmt: skip
             block = members[end - count : end].tolist()
-            smaller = _hinted(features, block) if kind == "name" else _narrowed(features, block)
+            smaller = _hinted(features, block) if kind in _BY_NAME else _narrowed(features, block)
             narrowed[kind] = narrowed.get(kind, 0) + 1
             for each in smaller:
                 _pair(found, each, size)
@@ -122,8 +122,8 @@ def _most_of_name(size: int) -> int:
 
 
 def _hinted(features: Features, members: list[int]) -> Iterator[list[int]]:
-    """Those of many who share a name that may have something else nearly in common, or stand next
-    to each other by name."""
+    """Those of many who share a name that may have something else nearly in common: without it
+    nobody could tell that they are one."""
     found: dict[object, list[int]] = defaultdict(list)
     for at in members:
         for hint in dict.fromkeys(_hints(features, at)):
@@ -131,20 +131,15 @@ def _hinted(features: Features, members: list[int]) -> Iterator[list[int]]:
     for block in found.values():
         if 1 < len(block) <= _FEW:
             yield block
-    ordered = sorted(members, key=lambda at: (_name(features, at), at))
-    for at, one in enumerate(ordered):
-        for other in ordered[at + 1 : at + 1 + _NEXT]:
-            yield sorted((one, other))
 
 
 def _hints(features: Features, at: int) -> Iterator[object]:
-    """What two have in common if a value of theirs is nearly the same: one slip leaves one half
-    of a number, or of an address of mail, as it is."""
+    """What two have in common if a value of theirs is nearly the same: one slip leaves one end of
+    a number, or of an address of mail, as it is."""
     for number in features.phones[at]:
         text = features.phone_words.texts[number]
-        half = len(text) // 2
-        yield "phone", text[:half]
-        yield half, text[half:]
+        yield "begins", text[:-_END]
+        yield "ends", text[-_END:]
     for number in features.emails[at]:
         local, _, domain = features.email_words.texts[number].partition("@")
         yield "local", local
