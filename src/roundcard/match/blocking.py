@@ -19,6 +19,8 @@ MOST = 24
 _NEIGHBOURS = 8
 """In what is still too many, so many that stand next to each other by name are compared."""
 _FEW = 60
+_HINTED = 12
+"""Contacts that may have a hint in common for it to be one."""
 _LEAST, _UP_TO = 6, 20_000
 """Contacts that may share a name in a large book; contacts up to which a book is no large one."""
 _BY_NAME = ("whole name", "name")
@@ -129,7 +131,7 @@ def _hinted(features: Features, members: list[int]) -> Iterator[list[int]]:
         for hint in dict.fromkeys(_hints(features, at)):
             found[hint].append(at)
     for block in found.values():
-        if 1 < len(block) <= _FEW:
+        if 1 < len(block) <= _HINTED:
             yield block
 
 
@@ -146,13 +148,17 @@ def _hints(features: Features, at: int) -> Iterator[object]:
         yield domain, local[-_END:]
     if features.code[at] >= 0:
         yield "code", features.code[at]
+    for place in features.places[at]:
+        yield "place", place
     if features.street[at] >= 0:
-        yield "street", features.street[at]
+        yield "street", features.street[at], features.town[at]
     if features.org[at] >= 0:
         yield "org", features.org[at]
     if (birthday := features.birthday[at]) > 0:
-        yield "year", birthday // 10_000
-        yield "day", birthday % 10_000
+        year, month, day = birthday // 10_000, birthday // 100 % 100, birthday % 100
+        yield "year", year, max(month, day), min(month, day)
+        yield "year", year, month
+        yield "day", month, day
 
 
 def _name(features: Features, at: int) -> str:
