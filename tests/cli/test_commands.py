@@ -56,6 +56,37 @@ def test_help_loads_nothing_heavy() -> None:
     assert done.stderr.strip() == "[]"
 
 
+def test_a_conversion_loads_nothing_that_checks_values(demo: Path, tmp_path: Path) -> None:
+    words = ["roundcard", "convert", str(demo / "skippers.vcf"), str(tmp_path / "made.csv"),
+             "--processes", "1", "--only", "name/full", "--only", "email", "--quiet"]  # fmt: skip
+    code = (
+        f"import sys\nsys.argv = {words!r}\nfrom roundcard.cli.main import main\n"
+        "try:\n    main()\nexcept SystemExit as end:\n    assert not end.code\n"
+        "print([name for name in ('pydantic', 'numpy') if name in sys.modules], file=sys.stderr)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stderr.strip() == "[]"
+    assert (tmp_path / "made.csv").read_text().startswith("email")
+
+
+@pytest.mark.parametrize(
+    ("option", "value", "what"),
+    [
+        ("--processes", "two", "integer"),
+        ("--processes", "-1", "greater than or equal to 0"),
+        ("--heading-row", "1.5", "integer"),
+    ],
+)
+def test_a_value_that_an_option_does_not_take_is_one_line(
+    run: Run, demo: Path, option: str, value: str, what: str
+) -> None:
+    done = run("convert", str(demo / "ledger.csv"), "made.vcf", option, value)
+    assert done.code == 2
+    assert done.err.count("\n") == 1
+    assert option in done.err
+    assert what in done.err
+
+
 def test_layouts_are_shown_listed_and_checked(run: Run, demo: Path, tmp_path: Path) -> None:
     shown = run("layout", "show", "membership-ledger").out
     assert re.search(r"Phones +phone +several, separated by ' / '", shown)

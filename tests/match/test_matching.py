@@ -200,6 +200,35 @@ def test_what_many_share_is_narrowed_and_says_little() -> None:
     assert len(empty.pairs) < 300 * 40
 
 
+SHARED_NAME = [  # what one of many of a name has, what another one has, and whether that is near
+    ("TEL:07700900123", "TEL:07700900128", True),
+    ("TEL:07700900123", "TEL:01632900123", True),
+    ("EMAIL:weir.owen@x.test", "EMAIL:weir.owen@y.test", True),
+    ("EMAIL:owen.weir@x.test", "EMAIL:oven.weir@x.test", True),
+    ("ADR:;;1 Lock Lane;Withy;;QX4 4AP;", "ADR:;;7 Quay;Withy;;QX4 4AP;", True),
+    ("ADR:;;1 Lock Lane;Withy;;;", "ADR:;;7 Lock Lane;Withy;;;", True),
+    ("BDAY:1980-04-12", "BDAY:1980-12-04", True),
+    ("BDAY:1980-04-12", "BDAY:1981-04-12", True),
+    ("ORG:Lock Keepers", "ORG:Lock Keepers", True),
+    ("TEL:07700900123", "TEL:01632900777", False),
+    ("BDAY:1980-04-12", "BDAY:1971-05-30", False),
+    ("TEL:07700900123", "BDAY:1971-05-30", False),
+]
+
+
+@pytest.mark.parametrize(("one", "other", "near"), SHARED_NAME)
+def test_of_many_of_one_name_those_are_compared_who_have_something_nearly_in_common(
+    one: str, other: str, near: bool
+) -> None:
+    many = [person("Owen", "Weir", f"TEL:0{at}1{at * 7919 % 10**6:06}9") for at in range(2, 40)]
+    features = features_of(book_of(*many, person("Owen", "Weir", one),
+                                   person("Owen", "Weir", other)), "GB")  # fmt: skip
+    pairs = candidates(features).pairs
+    assert ([38, 39] in pairs.tolist()) is near
+    assert all(mine < its for mine, its in pairs.tolist())
+    assert len(pairs) < 40
+
+
 GIVEN = ("Ada", "Bo", "Cy", "Di", "Ed", "Flo", "Gus", "Hal", "Ida", "Joe", "Kay", "Leo", "Max")
 FAMILY = tuple(f"{one}{two}" for one in ("Lock", "Weir", "Tow", "Barge", "Alder", "Reed")
                for two in ("ley", "man", "ton", "wick", "by", "side", "er"))  # fmt: skip

@@ -23,7 +23,8 @@ _HINTED = 12
 """Contacts that may have a hint in common for it to be one."""
 _LEAST, _UP_TO = 6, 20_000
 """Contacts that may share a name in a large book; contacts up to which a book is no large one."""
-_BY_NAME = ("whole name", "name")
+BY_NAME = ("whole name", "name")
+"""The kinds of keys that are narrowed by what else may be the same."""
 _END = 4
 """Letters at the end of an address of mail, or figures of a number, that tell it apart."""
 
@@ -46,7 +47,7 @@ def candidates(features: Features) -> Blocked:
     for kind, keys in _kinds(features):
         members, sizes = _blocks(size, keys)
         ends = np.cumsum(sizes)
-        most = _most_of_name(size) if kind in _BY_NAME else MOST
+        most = _most_of_name(size) if kind in BY_NAME else MOST
         for count in range(2, most + 1):
             begins = (ends - sizes)[sizes == count]
             if len(begins):
@@ -57,7 +58,7 @@ def candidates(features: Features) -> Blocked:
         for end, count in zip(ends[sizes > most].tolist(), sizes[sizes > most].tolist(),
                               strict=True):  # fmt: skip
             block = members[end - count : end].tolist()
-            smaller = _hinted(features, block) if kind in _BY_NAME else _narrowed(features, block)
+            smaller = _hinted(features, block) if kind in BY_NAME else _narrowed(features, block)
             narrowed[kind] = narrowed.get(kind, 0) + 1
             for each in smaller:
                 _pair(found, each, size)

@@ -9,6 +9,7 @@ from typing import Any
 from roundcard.app.match import MatchReport
 from roundcard.cli.render.decisions import told
 from roundcard.cli.render.text import count, cut, pad, styled, width, wrapped
+from roundcard.match.blocking import BY_NAME
 from roundcard.match.decision_store import Resolved
 from roundcard.match.matching import Matches
 from roundcard.match.sheet import SheetRow, Shown, grounds_of, nearness, rows_of
@@ -56,7 +57,8 @@ def summary(matches: Matches, sources: Sequence[str], seconds: float) -> str:
         f"{matches.apart_at_home:>9,}  pairs of one house kept apart",
     ]
     lines += [
-        f"{keys:>9,}  too common to go by alone ({kind}): narrowed by names"
+        f"{keys:>9,}  too common to go by alone ({kind}): narrowed by "
+        f"{'what else may be the same' if kind in BY_NAME else 'names'}"
         for kind, keys in matches.narrowed.items()
     ]
     return "\n".join(lines) + "\n"
