@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import csv
 import io
+from typing import Literal
 
 import pytest
 from hypothesis import given
@@ -133,7 +134,7 @@ def test_rows_read_back_as_written(rows: list[list[str]], dialect: Dialect) -> N
     assert not rows or CsvWriter(dialect).encode(rows) == octets
     if dialect.line_end == "crlf":  # with others the library leaves line breaks in cells bare
         out = io.StringIO(newline="")
-        quoting = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
+        quoting: Literal[0, 1] = csv.QUOTE_ALL if dialect.quote == "always" else csv.QUOTE_MINIMAL
         csv.writer(out, delimiter=dialect.separator, quoting=quoting).writerows(rows)
         assert octets.decode(dialect.encoding).removeprefix(
             "\ufeff"
