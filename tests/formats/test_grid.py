@@ -43,6 +43,8 @@ def test_what_was_written_in_order_is_told_apart(
     assert found is not None or (lone and quoting == csv.QUOTE_MINIMAL and end == "\n")
     if found is not None:
         assert list(found) == rows
+        lines = len(io.StringIO(out.getvalue(), newline="").readlines())
+        assert not found.by_lines or lines == len(found)
 
 
 @pytest.mark.parametrize(
@@ -72,6 +74,7 @@ def test_a_grid_is_a_sequence_of_rows() -> None:
     found = grid_of('a,"b,1"\nc,\n"d\n2",""""\n', ",")
     assert found is not None
     assert len(found) == 3
+    assert not found.by_lines
     assert found[0] == ["a", "b,1"]
     assert found[-1] == ["d\n2", '"']
     assert isinstance(found[1:], Grid)

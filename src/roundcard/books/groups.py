@@ -51,7 +51,7 @@ def group_steps(sources: Sequence[Source], target: Format, contacts: Contacts) -
     """
     cards = [source for source in sources if source.format.sort == "card"]
     ways = _MARKED if target.has_groups else _GROUPS
-    if not any(_holds(source, marks) for source in cards for marks in ways):
+    if not any(_holds(source, ways) for source in cards):
         return []
     groups = _found(contacts)
     if target.has_groups:
@@ -59,20 +59,24 @@ def group_steps(sources: Sequence[Source], target: Format, contacts: Contacts) -
     return [GroupsAway(groups, keeps_cards=target.sort == "card")] if groups.there else []
 
 
-def _holds(source: Source, marks: Sequence[bytes]) -> bool:
-    """Whether all of some marks stand in a source, in whatever case."""
-    return all(_stands(source, mark) for mark in marks)
+def _holds(source: Source, ways: Sequence[Sequence[bytes]]) -> bool:
+    """Whether all marks of one of some ways stand in a source, in whatever case."""
+    first = _standing(source, [way[0] for way in ways])
+    return any(way[0] in first and _standing(source, way) >= set(way) for way in ways)
 
 
-def _stands(source: Source, mark: bytes) -> bool:
+def _standing(source: Source, marks: Sequence[bytes]) -> set[bytes]:
+    """Those marks that stand in a source."""
+    found: set[bytes] = set()
+    most = max(map(len, marks))
     before = b""
     with source.open() as stream:
-        while octets := stream.read(CHUNK):
+        while len(found) < len(marks) and (octets := stream.read(CHUNK)):
             octets = octets.replace(b"\0", b"").upper()
-            if mark in octets or mark in before + octets[: len(mark)]:
-                return True
-            before = (before + octets[-len(mark) :])[-len(mark) :]
-    return False
+            between = before + octets[:most]
+            found.update(mark for mark in marks if mark in octets or mark in between)
+            before = (before + octets[-most:])[-most:]
+    return found
 
 
 def _found(contacts: Contacts) -> Groups:

@@ -13,7 +13,7 @@ from itertools import islice
 from typing import BinaryIO, Literal, NamedTuple
 
 from roundcard.formats.charset import mark_of, wide_of
-from roundcard.formats.grid import grid_of
+from roundcard.formats.grid import Grid, grid_of
 
 OPEN_QUOTE = "a quote that is never closed"
 """What is wrong with a row that was read as a line of its own."""
@@ -245,7 +245,8 @@ class Rows(Iterator[Row]):
                 yield list(islice(self, _MOST_ROWS) if more else self)
                 text = source.many()
                 continue
-            self._line += _lines_in(text)
+            by_lines = isinstance(cells, Grid) and cells.by_lines
+            self._line += len(cells) if by_lines else _lines_in(text)
             yield cells
             text = more
 

@@ -21,11 +21,13 @@ _FEWEST = 2
 class Grid(Sequence[list[str]]):
     """Rows of one width, kept as columns."""
 
-    __slots__ = ("columns",)
+    __slots__ = ("by_lines", "columns")
 
-    def __init__(self, columns: Sequence[Sequence[str]]) -> None:
+    def __init__(self, columns: Sequence[Sequence[str]], *, by_lines: bool = False) -> None:
         """There is at least one column; all are of one length."""
         self.columns = columns
+        self.by_lines = by_lines
+        """Whether it is known that each row was one line."""
 
     def __len__(self) -> int:
         return len(self.columns[0])
@@ -42,7 +44,7 @@ class Grid(Sequence[list[str]]):
     def __getitem__(self, at: int | slice) -> list[str] | Grid:
         """One row, or some."""
         if isinstance(at, slice):
-            return Grid([column[at] for column in self.columns])
+            return Grid([column[at] for column in self.columns], by_lines=self.by_lines)
         return [column[at] for column in self.columns]
 
 
@@ -57,7 +59,10 @@ def grid_of(text: str, separator: str) -> Grid | None:
         return found
     held = _without_quotes(text, separator)
     found = _by_lines(held, separator) if held else None
-    return found and Grid([_released(column, separator) for column in found.columns])
+    if found is None:
+        return None
+    by_lines = not any(other in held for _, other in _held(separator)[1:])
+    return Grid([_released(column, separator) for column in found.columns], by_lines=by_lines)
 
 
 def _by_lines(text: str, separator: str) -> Grid | None:
@@ -89,7 +94,8 @@ def _told_apart(rows: Sequence[str], between: str) -> Grid | None:
     first = "".join(cells[::width])
     if len(cells) != len(rows) * width or first.count("\n") != len(rows) - 1:
         return None
-    return Grid([first.split("\n"), *[cells[at::width] for at in range(1, width)]])
+    columns = [first.split("\n"), *[cells[at::width] for at in range(1, width)]]
+    return Grid(columns, by_lines=True)
 
 
 def _without_quotes(text: str, separator: str) -> str:
