@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from books_in_tests import card, read_cards
 from roundcard.clean.book_conventions import habits_of
 from roundcard.clean.countries import country_code
-from roundcard.clean.rule import Around, Rule
+from roundcard.clean.rule import LEFT, Around, Rule
 from roundcard.clean.rules import RULES, chosen
 from roundcard.errors import UsageError
 
@@ -29,6 +29,21 @@ VALUE_RULES = [rule for rule in RULES if isinstance(rule, Rule)]
 def test_examples_in_the_help_are_true(rule: Rule) -> None:
     for path, before, after in rule.examples:
         assert cleaned(rule.name, before, path, rule.region) == after
+
+
+QUIET = [rule for rule in VALUE_RULES if rule.quiet is not None]
+words = st.text("abz09_-.", max_size=9)
+
+
+@given(words, words, st.sampled_from(["org", "con", "comm", "uk", "o1", "c", "ORG", "net.", "vom"]))
+def test_of_what_is_told_at_a_glance_a_rule_has_nothing_to_say(
+    before: str, behind: str, end: str
+) -> None:
+    text = f"{before}@{behind}.{end}"
+    for rule in QUIET:
+        if rule.quiet is not None and rule.quiet.fullmatch(text):
+            assert rule.says(text, Around("email")) is LEFT
+    assert all(rule.quiet and rule.quiet.fullmatch("ada.weir@x-y.example.org") for rule in QUIET)
 
 
 WHITE = [

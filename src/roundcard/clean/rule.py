@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -99,6 +100,8 @@ class Rule:
     """Whether it is one of the usual rules, which are applied where none is named."""
     region: str = ""
     """The region that the examples are for."""
+    quiet: re.Pattern[str] | None = None
+    """What matches it whole is a text of which the rule has nothing to say, wherever it stands."""
 
     def says(self, text: str, around: Around) -> Verdict:
         """What the rule says of a value. Where it breaks down, the value stays, and is told: one

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import filterfalse
 from typing import Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Item
@@ -185,8 +187,14 @@ class Clean:
         plain = [text for text in texts if text.isascii()] if odd else texts
         if plain and not all_ordinary(plain):
             odd += [text for text in plain if not ordinary(text)]
+        asked: dict[re.Pattern[str], list[str]] = {}
         for rule in desk.few:
-            found.update(rule.loud(texts, about))
+            some = texts
+            if rule.quiet is not None:
+                if rule.quiet not in asked:
+                    asked[rule.quiet] = list(filterfalse(rule.quiet.fullmatch, texts))
+                some = asked[rule.quiet]
+            found.update(rule.loud(some, about))
         for rule in desk.rules if odd else ():
             if rule not in desk.few:
                 found.update(rule.loud(odd, about))
