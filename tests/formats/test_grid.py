@@ -39,10 +39,12 @@ def test_what_was_written_in_order_is_told_apart(
     out = io.StringIO(newline="")
     csv.writer(out, quoting=quoting, lineterminator=end).writerows(rows)  # type: ignore[arg-type]
     found = grid_of(out.getvalue(), ",")
-    lone = any("\r" in cell for row in rows for cell in row)
-    assert found is not None or (lone and quoting == csv.QUOTE_MINIMAL and end == "\n")
+    # a return that the library writes bare is read as a line break
+    lone = quoting == csv.QUOTE_MINIMAL and end == "\n" and "\r" in out.getvalue()
+    assert found is not None or lone
     if found is not None:
-        assert list(found) == rows
+        assert list(found) == by_the_library(out.getvalue(), ",")
+        assert lone or list(found) == rows
         lines = len(io.StringIO(out.getvalue(), newline="").readlines())
         assert not found.by_lines or lines == len(found)
 
