@@ -42,7 +42,7 @@ def test_of_what_is_told_at_a_glance_a_rule_has_nothing_to_say(
     text = f"{before}@{behind}.{end}"
     for rule in QUIET:
         if rule.quiet is not None and rule.quiet.fullmatch(text):
-            assert rule.says(text, Around("email")) is LEFT
+            assert rule.judge(text, Around("email")) is LEFT
     assert all(rule.quiet and rule.quiet.fullmatch("ada.weir@x-y.example.org") for rule in QUIET)
 
 

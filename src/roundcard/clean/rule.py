@@ -101,11 +101,13 @@ class Rule:
     region: str = ""
     """The region that the examples are for."""
     quiet: re.Pattern[str] | None = None
-    """What matches it whole is a text of which the rule has nothing to say, wherever it stands."""
+    """What matches it whole is a text of which the rule says nothing, wherever it stands."""
 
     def says(self, text: str, around: Around) -> Verdict:
         """What the rule says of a value. Where it breaks down, the value stays, and is told: one
         value ends no run."""
+        if self.quiet is not None and self.quiet.fullmatch(text):
+            return LEFT
         try:
             found = self.judge(text, around)
             if around.sure_only and found.doubt and found.text is not None:

@@ -17,6 +17,8 @@ _AS_THEY_ARE = (str, Path)
 def at_once(param: Any) -> None:
     """Have an option or argument make its values at once, where the library has a place for
     that."""
+    if "get_runtime_param" in vars(param):  # asked before
+        return
     if hasattr(param, "get_runtime_param") and hasattr(param, "type_descriptor"):
         maker = _Maker(param.type_descriptor.annotation, param.get_runtime_param)
         param.get_runtime_param = lambda: maker

@@ -28,7 +28,7 @@ LONG = 80
 _EMAIL = pattern(r"(?:mailto:)?[^\s@<>,;:()]+@[^\s@<>,;:()]+\.[^\s@<>,;:().]{2,}", re.IGNORECASE)
 _NAMED_EMAIL = pattern(r"[^@<>]*<[^\s@<>]+@[^\s@<>]+\.\w+>")
 _URL = pattern(r"(?:https?|ftp)://\S+|www\.[^\s.]+\.\S+"
-                  r"|(?:[a-z0-9-]+\.)+[a-z]{2,6}(?:/\S*)?", re.IGNORECASE)  # fmt: skip
+               r"|(?:[a-z0-9-]+\.)+[a-z]{2,6}(?:/\S*)?", re.IGNORECASE)  # fmt: skip
 _MARKED_URL = pattern(r"(?:https?|ftp)://|www\.", re.IGNORECASE)
 _PHONE = pattern(
     r"(?:tel:|[^\W\d_]{1,6}[.:]\s*)?[+(]?[\d(][\d\s().\u2010-\u2015/\-\u00a0\u2060\u200b-\u200f]*\d\)?"
@@ -41,7 +41,7 @@ _DATE = pattern(
 )
 _BASIC_DATE = pattern(r"(?:19|20)\d{2}(?:0[1-9]|1[0-2])(?:0[1-9]|[12]\d|3[01])")
 _TIME = pattern(r"[T ,]\s?\d{1,2}[:.]\d{2}(?::\d{2}(?:[.,]\d+)?)?\s?(?:[AaPp][Mm]|Z|UTC)?"
-                   r"\s?(?:[+-]\d{2}:?\d{2})?$")  # fmt: skip
+                r"\s?(?:[+-]\d{2}:?\d{2})?$")  # fmt: skip
 _WORDED_DATE = pattern(
     r"\d{1,2}(?:\.|st|nd|rd|th)?[\s/-](?:de |d')?[^\W\d_]{3,12}[.,]?[\s/-](?:de )?(?:\d{4}|\d{2})"
     r"|[^\W\d_]{3,12}\.? \d{1,2}(?:st|nd|rd|th)?,? \d{4}|\d{4}年\s?\d{1,2}月\s?\d{1,2}日"
