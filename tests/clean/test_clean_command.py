@@ -65,6 +65,29 @@ def test_phones_by_region_and_a_dry_run(run: Run, demo: Path) -> None:
     assert only.code == 0
 
 
+def test_several_rules_of_ones_own_each_have_their_say(run: Run, tmp_path: Path) -> None:
+    rows = [f"Ada{n} Weir,01632 96{n:04},sluice {n}" for n in range(200)]
+    (tmp_path / "t.csv").write_text("\n".join(["Name,Phone,Remarks", *rows, ""]), "utf-8")
+    rules = "".join(
+        f'[[replace]]\nfield = "{field}"\nfind = "{find}"\nwith = "{new}"\n'
+        for field, find, new in (
+            ("note", "sluice", "weir"), ("note", "1", "one "), ("name/full", "Weir", "Weirside"),
+            ("note", "weir", "gate"),
+        )
+    )  # fmt: skip
+    (tmp_path / "own.toml").write_text(f'rules = ["white-space"]\n{rules}', "utf-8")
+    done = run("clean", "t.csv", "o.csv", "--rules-file", "own.toml", cwd=tmp_path)
+    assert done.code == 0, done.err
+    made = (tmp_path / "o.csv").read_text("utf-8").splitlines()[1:]
+    expected = [row.replace("sluice", "gate").replace("Weir", "Weirside") for row in rows]
+    assert [row.rpartition(",")[0] for row in made] == [r.rpartition(",")[0] for r in expected]
+    assert [row.rpartition(",")[2] for row in made] == [
+        f"gate {n}".replace("1", "one ") for n in range(200)
+    ]
+    # two of a name are told for each remark, a third where a figure is found, one for each name
+    assert f"replace: {200 * 3 + sum('1' in str(n) for n in range(200))} changes" in done.err
+
+
 def test_rules_are_listed_and_mistakes_are_one_line(run: Run, demo: Path) -> None:
     listed = run("clean", "--rules").out
     for name in ("white-space", "placeholders", "garbled", "email-form", "phone-form"):

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from books_in_tests import card, read_cards
+from roundcard.clean import splitting
 from roundcard.clean.book_conventions import habits_of
 from roundcard.clean.names import cased
 from roundcard.clean.rule import Around, Rule
@@ -127,6 +128,11 @@ TITLES = [
     ("Frau Dr. Schmidt", "prefix Frau Dr. · family Schmidt"),
 ]  # fmt: skip
 PARTICLES = [
+    ("JAN VAN DER BERG", "given JAN · family VAN DER BERG"),
+    ("Jan VAN Dyck", "given Jan · family VAN Dyck"),
+    ("van der Berg, Jan", "given Jan · family van der Berg"),
+    ("Phil Weir", "given Phil · family Weir"),
+    ("Bo van Nee", "given Bo · family van Nee"),
     ("Jan van der Berg", "given Jan · family van der Berg"),
     ("Vincent Van Gogh", "given Vincent · family Van Gogh"),
     ("Ludwig von Beet", "given Ludwig · family von Beet"),
@@ -205,8 +211,17 @@ def test_whole_names_in_parts(whole: str, parts: str) -> None:
 
 
 ORGANISATIONS = ["有限会社 加藤", "水門 株式会社", "加藤商店", "Vodní stavby s.r.o.",
-                 "Conti S.r.l.", "Brzeziński Sp. z o.o.", "Turnverein e.V."]  # fmt: skip
-PERSONS = ["Petrov S.A.", "Петров С.А.", "田中 花子", "李会", "Ana B.", "Ada Weir, MBA"]
+                 "Rapid Sport-Club", "Conti S.r.l.", "Brzeziński Sp. z o.o.",
+                 "Turnverein e.V."]  # fmt: skip
+PERSONS = [
+    "Jane Ashton-Bank",
+    "Petrov S.A.",
+    "Петров С.А.",
+    "田中 花子",
+    "李会",
+    "Ana B.",
+    "Ada Weir, MBA",
+]
 
 
 @pytest.mark.parametrize("name", [*ORGANISATIONS, *PERSONS])
@@ -229,6 +244,28 @@ def test_names_that_can_be_read_in_two_ways_are_told(whole: str, doubt: str) -> 
 @pytest.mark.parametrize(("whole", "region", "order", "parts"), WHERE_TOLD)
 def test_region_and_book_tell_the_order(whole: str, region: str, order: str, parts: str) -> None:
     assert split_name(whole, region, order).shown() == parts
+
+
+PLAIN = ["Ada", "Weir", "ADA", "WEIR", "Owen", "Sluis-Bank", "O'Culvert", "Lécluse", "Müßig",
+         "Phil", "Baronin", "Nee", "Alias", "Ivanovna", "Ben", "Nguyen", "Sport-Club", "The", "Ltd", "Obe",
+         "van", "VAN", "der", "de", "la", "den", "das", "ben", "le", "y", "Mac", "d'"]  # fmt: skip
+
+
+@given(
+    st.lists(st.sampled_from(PLAIN), min_size=2, max_size=5),
+    st.booleans(),
+    st.sampled_from(["", "GB", "ES", "HU"]),
+)
+def test_what_is_told_word_by_word_is_what_all_rules_say(
+    words: list[str], turned: bool, region: str
+) -> None:
+    if turned:
+        words[-2] += ","
+    plain = splitting._plain(words)
+    if plain is not None and region != "HU":
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(splitting, "_plain", lambda _: None)
+            assert split_name(" ".join(words), region) == plain
 
 
 WORDS = ["Ada", "Weir", "van", "Dr.", "&", ",", "(", "III", "山田", "O'Leary", "é", "Ltd", "\u200d"]

@@ -23,7 +23,6 @@ _NAME_PARTS = ("name/family", "name/given", "name/additional")
 _ENOUGH = 5_000
 """Whole names that tell which part of them stands first."""
 _DATES = {"bday": "birthday", "anniversary": "anniversary", "deathdate": "deathdate"}
-_LOCALITY = ADR_PARTS.index("locality")
 _WHOLE = "name/full"
 
 
@@ -62,8 +61,8 @@ class HabitsOf:
 
     def add(self, contact: Contact) -> None:
         """Take one more contact. Raises `Enough`."""
-        self._value_by_value([(prop.head.name, prop.value, prop.rides)
-                              for prop in contact.properties])  # fmt: skip
+        for prop in contact.properties:
+            self._look(prop.head.name, (prop.value,), rides=prop.rides)
         self._passed(1)
 
     def give(self, made: Sequence[Any]) -> None:
@@ -83,8 +82,7 @@ class HabitsOf:
         for item, column in zip(batch.shape, batch.columns, strict=True):
             name = item.head.name
             if name in _DATES or name in _NAMES:
-                values = decoded(item.head, column)
-                self._value_by_value([(name, value, item.rides) for value in values if value])
+                self._look(name, decoded(item.head, column), rides=item.rides)
 
     def events(self) -> dict[int, Event]:
         """Nothing is told."""
@@ -105,21 +103,24 @@ class HabitsOf:
             if self._left <= 0:
                 raise Enough
 
-    def _value_by_value(self, values: Iterable[tuple[str, Value, bool]]) -> None:
-        for name, value, rides in values:
-            if name in _DATES:
-                if value and not rides:
-                    told = order_told(_text(value))
-                    self._dates.setdefault(_DATES[name], Counter())[told] += 1
-                continue
-            for path, text in _names(name, value):
-                counts = self._cases.setdefault(path, [0, 0, 0])
-                counts[0] += 1
-                if (text.isupper() or text.islower()) and in_one_case(text):
-                    counts[1 if text.isupper() else 2] += 1
-                if path == _WHOLE and self._seen < _ENOUGH and not rides:
-                    self._seen += 1
-                    self._read[reads_as(text)] += 1
+    def _look(self, name: str, values: Sequence[Value], *, rides: bool) -> None:
+        """Count what values of one property tell."""
+        if name in _DATES:
+            told = self._dates.setdefault(_DATES[name], Counter())
+            for value, times in Counter(values).items() if not rides else ():
+                if value:
+                    told[order_told(_text(value))] += times
+            return
+        for path, texts in _names(name, values):
+            counts = self._cases.setdefault(path, [0, 0, 0])
+            counts[0] += len(texts)
+            large = [text for text in texts if text.isupper()]
+            small = [text for text in texts if text.islower()]
+            counts[1] += sum(map(in_one_case, large))
+            counts[2] += sum(map(in_one_case, small))
+            if path == _WHOLE and not rides and (more := _ENOUGH - self._seen) > 0:
+                self._seen += len(texts[:more])
+                self._read.update(map(reads_as, texts[:more]))
 
 
 def habits_of(
@@ -143,25 +144,25 @@ def habits_in(reading: Reading, known: Mapping[str, str] | None = None, most: in
     return gathered.habits()
 
 
-_NAMES = frozenset({"fn", "n", "nickname", "adr"})
+_ONE_TEXT = {"fn": _WHOLE, "nickname": "nickname"}
+_PARTS = {"n": tuple((path, at) for at, path in enumerate(_NAME_PARTS)),
+          "adr": (("address/locality", ADR_PARTS.index("locality")),)}  # fmt: skip
+_NAMES = _ONE_TEXT.keys() | _PARTS.keys()
 
 
 def _text(value: Value) -> str:
     return value if isinstance(value, str) else " ".join(flat(value))
 
 
-def _names(name: str, value: Value) -> Iterator[tuple[str, str]]:
-    parts = (value,) if isinstance(value, str) else value
-    if name == "fn":
-        yield _WHOLE, _text(value)
-    elif name == "n":
-        for path, component in zip(_NAME_PARTS, parts, strict=False):
-            if component:
-                yield path, component if isinstance(component, str) else " ".join(component)
-    elif name == "nickname":
-        yield "nickname", _text(value)
-    elif name == "adr" and len(parts) > _LOCALITY and parts[_LOCALITY]:
-        yield "address/locality", str(parts[_LOCALITY])
+def _names(name: str, values: Sequence[Value]) -> Iterator[tuple[str, list[str]]]:
+    """The texts of names among the values of one property, by their paths."""
+    there = [value for value in values if value]
+    if name in _ONE_TEXT:
+        yield _ONE_TEXT[name], list(map(_text, there))
+    elif name in _PARTS:
+        for path, at in _PARTS[name]:
+            parts = [value[at] for value in there if len(value) > at and value[at]]
+            yield path, [part if isinstance(part, str) else " ".join(part) for part in parts]
 
 
 def _uniform(cases: Mapping[str, list[int]]) -> frozenset[str]:

@@ -7,9 +7,10 @@ rule may reshape, or of which a value would be dropped, is left to the step itse
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from functools import lru_cache, partial
-from itertools import compress
+from itertools import chain, compress
+from operator import itemgetter
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Column, Ends, Item
@@ -19,7 +20,7 @@ from roundcard.card.contact import count_values
 from roundcard.card.fields import ADR_PARTS
 from roundcard.card.head import Component, Head, Value
 from roundcard.clean.countries import country_code
-from roundcard.clean.rule import Reshaping
+from roundcard.clean.rule import Reshaping, Verdict
 from roundcard.clean.text import odd_ones
 from roundcard.formats.vcard.syntax import escape, write_list, write_parts
 from roundcard.tally import MOST_EXAMPLES, Fate, Reason, Tally
@@ -34,6 +35,11 @@ Event = Callable[[int, Tally], None]
 """Tells what was done to one record; takes its origin."""
 
 
+Kind = tuple[str, str, bool]
+"""A rule, what it doubts, and whether it changed anything."""
+_KIND = itemgetter(5)
+
+
 class Said(NamedTuple):
     """What a rule said of a value."""
 
@@ -42,10 +48,16 @@ class Said(NamedTuple):
     after: str
     rule: str
     doubt: str
+    kind: Kind
 
 
-Kind = tuple[str, str, bool]
-"""A rule, what it doubts, and whether it changed anything."""
+def said_of(path: str, before: str, after: str, rule: str, doubt: str = "") -> Said:
+    """What a rule said of a value, with the kind of it."""
+    return Said(path, before, after, rule, doubt, (rule, doubt, before != after))
+
+
+Told = dict[int, Verdict]
+"""By the place of each rule that has something to say of a text, what it says."""
 
 
 class Judged(NamedTuple):
@@ -119,7 +131,7 @@ class ByColumns:
         self._step = step
         self._known: dict[tuple[int, Item, Where], dict[Value, Judged | None]] = {}
         self._texts: dict[tuple[int, str, Where], dict[str, _Verdict]] = {}
-        self._loudness: dict[tuple[int, str, Where], dict[str, bool]] = {}
+        self._loudness: dict[tuple[int, str, Where], dict[str, Told | None]] = {}
         self._told: dict[Kind, list[str]] = {}
         """The first few values of which something of a kind was said."""
         self._enough: set[Kind] = set()
@@ -166,27 +178,34 @@ class ByColumns:
         tell = self._step.tell_again
         if self._step.each:
             return {at: partial(tell, said) for at, said in enumerate(self.said) if said}
+        if self._enough.issuperset(map(_KIND, chain.from_iterable(self.said))):
+            first = next(filter(self.said.__getitem__, range(len(self.said))), None)
+            return {} if first is None else {first: self._counted(self.said)}
         found: dict[int, Event] = {}
-        again: list[Kind] = []
+        again: list[list[Said]] = []
         first = -1
         for at, said in enumerate(self.said):
             if not said:
                 continue
-            kinds = [(rule, doubt, before != after) for _, before, after, rule, doubt in said]
-            if self._enough.issuperset(kinds):
+            if self._enough.issuperset(map(_KIND, said)):
                 first = at if first < 0 else first
-                again += kinds
+                again.append(said)
             else:
                 found[at] = partial(tell, said)
-                self._tells(said, kinds)
+                self._tells(said)
         if first >= 0:
-            found[first] = partial(self._step.count_again, Counter(again))
+            found[first] = self._counted(again)
         return found
 
-    def _tells(self, said: Sequence[Said], kinds: Sequence[Kind]) -> None:
+    def _counted(self, said: Iterable[list[Said]]) -> Event:
+        """Tells of many records how much of each kind was said."""
+        return partial(self._step.count_again, Counter(map(_KIND, chain.from_iterable(said))))
+
+    def _tells(self, said: Sequence[Said]) -> None:
         """Note what is told, until that is enough of a kind: the first few, and as many different
         values."""
-        for one, kind in zip(said, kinds, strict=True):
+        for one in said:
+            kind = one.kind
             if kind in self._enough or kind in self._soon_enough:
                 continue
             if len(self._told) > _MOST_COLUMNS:  # doubts that speak of the value
@@ -257,11 +276,12 @@ class ByColumns:
         values = list(filter(None, derived.values))
         enough = not self._step.each and (rule.name, "", True) in self._enough
         work.say({  # what nobody will read is not put together
-            n: [Said(path, str(before), "" if enough else rule.shown(value), rule.name, "")]
+            n: [said_of(path, str(before), "" if enough else rule.shown(value), rule.name)]
             for n, (before, value) in enumerate(zip(work.values[derived.of], values, strict=True))
         })  # fmt: skip
         reason = Reason(Fate.DERIVED, rule.name, derived.head.field.path)
-        ends = [((reason, 1),) * (len(value) - value.count("")) for value in values]
+        each = [((reason, 1),) * count for count in range(len(values[0]) + 1)]
+        ends = [each[len(value) - value.count("")] for value in values]
         parts = list(zip(*values, strict=True))
         work.add(Item(derived.head), Column(parts=parts, ends=ends), values)
         return True
@@ -285,7 +305,7 @@ class ByColumns:
                 values[n], ends[n] = "", ((reason, 1),)
                 if raws is not None:
                     raws[n] = ""
-            work.say({n: [Said(path, str(old[n]), "", rule.name, "")] for n in those})
+            work.say({n: [said_of(path, str(old[n]), "", rule.name)] for n in those})
             work.columns[at] = Column(values if raws is None else None, raws=raws, ends=ends)
             work.values[at] = values
         work.shape = shape
@@ -356,16 +376,20 @@ class ByColumns:
             return ()
         if len(self._loudness) > _MOST_COLUMNS:
             self._loudness.clear()
-        known = self._loudness.setdefault((number, path, where), {"": False})
+        known = self._loudness.setdefault((number, path, where), {"": None})
         if len(known) > _MOST_KNOWN:
             known.clear()
-            known[""] = False
+            known[""] = None
         different = set(texts if len(asked) == len(texts) else [texts[n] for n in asked])
         if fresh := [text for text in different if text not in known]:
-            known |= dict.fromkeys(fresh, False)
-            known |= dict.fromkeys(self._step.loud(fresh, path, number, where), True)
-        loud = {text for text in different if known[text]}
-        return [n for n in asked if texts[n] in loud] if loud else ()
+            known |= dict.fromkeys(fresh)
+            known |= self._step.loud(fresh, path, number, where)
+        return [n for n in asked if known[texts[n]]]
+
+    def _told_of(self, text: str, path: str, number: int, where: Where) -> Told | None:
+        """What the rules of one pass said of a text; None where they were not asked."""
+        known = self._loudness.get((number, path, where), {})
+        return known[text] or {} if text in known else None
 
     @staticmethod
     def _may_change(item: Item, column: Column) -> bool:
@@ -383,7 +407,8 @@ class ByColumns:
         if found is None:
             if len(known) > _MOST_KNOWN:
                 known.clear()
-            found = known[text] = self._step.verdict(text, path, number, where)
+            told = self._told_of(text, path, number, where)
+            found = known[text] = self._step.verdict(text, path, number, where, told)
         return found
 
     def _judge(self, item: Item, value: Value, number: int, where: Where) -> Judged | None:
@@ -391,11 +416,11 @@ class ByColumns:
         if isinstance(value, str):
             if not value:
                 return Judged(value, ())
-            judge = self._step.verdict  # the column keeps the answer
             path = self._step.path_of(item, 0)
-            new, reason, said = judge(value, path, number, where)
+            told = self._told_of(value, path, number, where)
+            new, reason, said = self._step.verdict(value, path, number, where, told)
             return Judged(new, _ends_of(reason), tuple(said)) if new else None
-        judge = self._verdict
+        path_of = self._step.path_of
         texts: list[Component] = []
         reasons: list[Reason | None] = []
         every: list[Said] = []
@@ -405,7 +430,7 @@ class ByColumns:
                 continue
             if not isinstance(component, str):
                 return None
-            new, reason, said = judge(component, self._step.path_of(item, at), number, where)
+            new, reason, said = self._verdict(component, path_of(item, at), number, where)
             if not new:
                 return None
             texts.append(new)
@@ -414,7 +439,7 @@ class ByColumns:
         if item.head.name == "org" and any(reasons):  # as the step cuts off what is empty
             while texts and not texts[-1]:
                 texts.pop()
-        return Judged(tuple(texts), tuple((reason, 1) for reason in reasons), tuple(every))
+        return Judged(tuple(texts), _ends_of(*reasons), tuple(every))
 
 
 def _first_word(path: str) -> str:
@@ -448,9 +473,9 @@ def _as_read(values: Sequence[Value]) -> list[Ends | None]:
 
 
 @lru_cache(maxsize=4_096)
-def _ends_of(reason: Reason | None) -> Ends:
-    """What came of a text: the same for all to which the same was done."""
-    return ((reason, 1),)
+def _ends_of(*reasons: Reason | None) -> Ends:
+    """What came of some texts: the same for all to which the same was done."""
+    return tuple([(reason, 1) for reason in reasons])
 
 
 _NOTHING_SAID: Ends = ((None, 1),)

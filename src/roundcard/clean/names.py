@@ -51,9 +51,11 @@ def in_one_case(text: str) -> bool:
     """Whether a text of two letters and more is in capitals alone, or in small letters alone."""
     if not (text.isupper() or text.islower()):
         return False
+    if text.isascii():
+        return sum(map(str.isalpha, text)) > 1
     letters = [char for char in text if char.isalpha() and char.lower() != char.upper()]
     # Greek capitals have no accents to come back
-    return len(letters) >= 2 and not any(_GREEK.match(char) for char in letters)
+    return len(letters) > 1 and not _GREEK.search(text)
 
 
 def cased(text: str) -> str:

@@ -118,13 +118,15 @@ class Rule:
         except Exception as error:  # whatever it is, the rest goes on
             return Verdict(doubt=broke_down(error))
 
-    def loud(self, texts: Iterable[str], around: Around) -> list[str]:
-        """Those texts of which the rule has something to say."""
-        judge = self.judge
+    def loud(self, texts: Iterable[str], around: Around) -> dict[str, Verdict]:
+        """Those texts of which the rule has something to say, with what it says."""
+        judge, says = self.judge, self.says
         try:
-            return [text for text in texts if judge(text, around) is not LEFT]
+            if around.sure_only:
+                return {text: said for text in texts if (said := says(text, around)) is not LEFT}
+            return {text: said for text in texts if (said := judge(text, around)) is not LEFT}
         except Exception:  # on one of them, of which it says so
-            return [text for text in texts if self.says(text, around) is not LEFT]
+            return {text: said for text in texts if (said := says(text, around)) is not LEFT}
 
     def concerns(self, path: str) -> bool:
         """Whether the rule is for values at a path."""

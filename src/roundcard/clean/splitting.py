@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from functools import cache, lru_cache
+from operator import gt
 from typing import NamedTuple
 
 from roundcard.clean.unspaced_names import split_unspaced
@@ -26,14 +27,21 @@ PARTICLES = frozenset(
 """Words with which a family name may begin, and that stand behind a given name."""
 _NOT_FIRST = frozenset(("der", "den", "in", "op", "'t", "’t", "te", "la", "las", "los", "ab"))
 """Particles that begin no family name unless another stands before them."""
+_BETWEEN = PARTICLES - {"ben", "mac"}
+"""Particles that are nothing else."""
+_LEADING = (PARTICLES - _NOT_FIRST) | {"la", "den", "te"}
+"""Particles that may begin the family name behind a given name."""
+_TURNED = _BETWEEN - {"das", "der", "da", "do", "le"}
+"""Particles that begin neither the name of an organisation nor are given names."""
 _DOTTED = frozenset(("jun", "sen", "sr", "snr", "jnr"))
 """Suffixes that are names, too, where no point stands behind them and nothing else tells."""
 _TITLE_ONLY = frozenset(("sir", "dame", "lord", "lady", "don", "dona"))
 _TITLES = frozenset(("dr", "mr", "mrs", "ms", "mx", "herr", "herrn", "frau", "fr", "fru", "mme",
                      "mlle", "rev", "revd", "prof", "professor", "sir", "dame", "lord", "lady",
-                     "capt", "captain", "med", "dipl", "phil", "nat", "rer", "hc", "hab",
-                     "ssa"))  # fmt: skip
+                     "capt", "captain", "dipl", "rer", "hc", "hab", "ssa"))  # fmt: skip
 """Titles, and words that stand within them, that need no point."""
+_IN_TITLES = frozenset(("med", "phil", "nat"))
+"""Words that stand within titles, in small letters or with a point; else they are names."""
 _HISPANIC = frozenset(("ES", "MX", "AR", "CL", "CO", "PE", "VE", "UY", "PY", "BO", "EC", "CR", "PA",
                        "GT", "HN", "NI", "SV", "CU", "DO", "PR"))  # fmt: skip
 _FRENCH = frozenset(("FR", "BE", "CH", "LU", "MC"))
@@ -54,11 +62,12 @@ _ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNO
 _LEGAL = frozenset(("ltd", "inc"))
 _ODD_SIGN = re.compile(r"[@\d\u00b2\u00b3\u00b9\u2070-\u2089\u2460-\u249b]")
 """What stands in no name: the sign of mail, and digits, small and circled ones, too."""
-_ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\bn[ée]e\b|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
+_ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\sn[ée]e\s|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
 _AND = re.compile(
     r"\s*(?:&|\+|/)\s*|\s+(?:and|und|u\.|u|et|ed|och|og|ja|en|és|en|и|та|και)\s+", re.IGNORECASE
 )
 _AND_OR_NAME = re.compile(r"\s+(?:y|e|i)\s+", re.IGNORECASE)
+_FIRST = re.compile(r"[^\W_]+")
 _INITIAL = re.compile(r"[A-Z]|[^\W\d_]\.|[^\W\d_]\.-?[^\W\d_]\.?|[A-Z]{2}")
 _IRISH = frozenset(("Ó", "Ní", "Nic", "Uí", "Mac", "Ui", "Ni", "Ua"))
 """Words with which Irish family names begin."""
@@ -87,7 +96,7 @@ class Split(NamedTuple):
 
 
 NOTHING = Split()
-_NAME, _GIVEN = 1, 2
+_NAME, _GIVEN, _LOUD = 1, 2, 4
 
 
 def split_name(text: str, region: str = "", order: str = "") -> Split:
@@ -102,13 +111,8 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     words = text.split(" ")
     if not text or (not all(map(str.isalpha, words)) and _ODD_SIGN.search(text)):
         return NOTHING
-    if len(words) == 2 and not order and region not in _FAMILY_FIRST:
-        first, second = _seen(words[0].rstrip(",")), _seen(words[1])
-        if first & _NAME and second & _NAME:
-            if words[0][-1] == ",":
-                return Split((("given", words[1]), ("family", words[0][:-1])))
-            if first & _GIVEN or not second & _GIVEN:
-                return Split((("given", words[0]), ("family", words[1])))
+    if len(words) > 1 and not order and region not in _FAMILY_FIRST and (found := _plain(words)):
+        return found
     unspaced = split_unspaced(text)
     if unspaced is not None:
         return Split(*unspaced)
@@ -127,22 +131,54 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     return _with_comma(text) if "," in text else _worded(text, region, order)
 
 
+def _plain(words: list[str]) -> Split | None:
+    """The split of two names that can be nothing else, with or without particles before the
+    family name; None where that is not told by looking at each word."""
+    turned = words[-2][-1] == ","
+    given, family = (words[-1], words[-2][:-1]) if turned else (words[0], words[-1])
+    before = words[:-2] if turned else words[1:-1]
+    first, second = _seen(given), _seen(family)
+    if not first or not second or not (turned or first & _LOUD == second & _LOUD):
+        return None
+    if not before:
+        if not turned and second & _GIVEN and not first & _GIVEN:
+            return None
+    elif not (
+        _BETWEEN.issuperset(map(str.lower, before))
+        and before[0].lower() in (_TURNED if turned else _LEADING)
+        and (turned or not _PATRONYMIC.fullmatch(family.lower()))
+    ):
+        return None
+    return Split((("given", given), ("family", " ".join([*before, family]))))
+
+
 @lru_cache(maxsize=65_536)
 def _seen(word: str) -> int:
-    """What is to be known of a word where a name has just two: `_NAME` for one that can be
-    nothing else, `_GIVEN` for a given name."""
+    """What is to be known of a word that can be nothing else than a name: `_NAME`, and `_GIVEN`
+    for a given name, `_LOUD` for one in capitals; 0 for any other word."""
     plain = word.replace("-", "").replace("'", "").replace("’", "")
-    if not plain.isalpha() or len(plain) < 3 or not word[0].isupper() or not word[-1].islower():
+    if not plain.isalpha() or len(plain) < 3 or not word[0].isupper():
         return 0
+    loud = 0 if word[-1].islower() else _LOUD
     lower = bare(word)
-    odd = (
-        lower in PARTICLES or lower in _titles() or lower in _ROMANISED or lower in _VIETNAMESE
-        or lower in vocabulary().cells["suffix"] or lower in _organisations()[0]
-        or lower in ("the", "die", "das", "les") or lower in _HOUSE or word.lower() in _TRADES
-        or _ENDINGS.search(word)
-        or not "a" <= lower[0] <= "z"
+    if (loud and not word.isupper()) or lower in _other_words() or not "a" <= lower[0] <= "z":
+        return 0
+    if word.lower() in _TRADES or _ENDINGS.search(word):
+        return 0
+    if "-" in lower and not _organisations()[0].isdisjoint(lower.split("-")):
+        return 0  # Sport-Club
+    first = _FIRST.match(lower)
+    given = first is not None and first[0] in vocabulary().cells["given"]
+    return _NAME | loud | (_GIVEN if given else 0)
+
+
+@cache
+def _other_words() -> frozenset[str]:
+    """Words that tell something else than a name, or tell in which order names stand."""
+    return frozenset(("the", "die", "das", "les", "alias")).union(
+        PARTICLES, _titles(), _TITLES, _NOBLE, _ROMANISED, _VIETNAMESE, _organisations()[0], _HOUSE,
+        vocabulary().cells["suffix"],
     )  # fmt: skip
-    return 0 if odd else _NAME | (_GIVEN if is_given(word) else 0)
 
 
 def reads_as(text: str) -> str:
@@ -355,8 +391,7 @@ def suffixes_behind(text: str) -> tuple[str, str]:
 def _particle(words: list[str]) -> int:
     """Where the family name begins with a particle; 0 where it begins with none."""
     for at, word in enumerate(words[1:-1], 1):
-        lower = word.lower()
-        if lower in PARTICLES and (lower not in _NOT_FIRST or lower in ("la", "den", "te")):
+        if word.lower() in _LEADING:
             return at
     if re.match(r"(?:al|el)-", words[-1], re.IGNORECASE):
         return len(words) - 1
@@ -366,12 +401,13 @@ def _particle(words: list[str]) -> int:
 def _capitals(words: list[str]) -> dict[str, str] | None:
     """The family name in capitals, where just one run of words is written so."""
     loud = [_loud(word) for word in words]
-    if not any(loud) or all(loud):
+    small = [word.lower() in PARTICLES for word in words]
+    within = [False, *small[1:-1], False]  # a particle alone, as in Jan VAN Dyck, tells nothing
+    if all(loud) or not any(map(gt, loud, within)):
         return None
     start = loud.index(True)
     end = len(words) - loud[::-1].index(True)
-    if not all(is_loud or words[start + at].lower() in PARTICLES
-               for at, is_loud in enumerate(loud[start:end])):  # fmt: skip
+    if not all(loud[at] or small[at] for at in range(start, end)):
         return None
     while start and words[start - 1].lower() in PARTICLES and words[start - 1].islower():
         start -= 1
@@ -414,7 +450,7 @@ def is_organisation(text: str) -> bool:
         return True
     if len(words) > 1 and not {words[0], words[-1]}.isdisjoint(_TRADES):
         return True
-    person = len(words) == 2 and is_given(words[0])
+    person = len(text.split()) == 2 and is_given(words[0])
     last = text.rsplit(maxsplit=1)[-1].strip(".")
     known = _organisations()
     for at, word in enumerate(words):
@@ -458,6 +494,8 @@ def _is_title(word: str) -> bool:
         return True  # a word of a title, as habil. or med.
     if _WITH_ENDING.fullmatch(word):
         return True
+    if plain in _IN_TITLES:
+        return word.islower() or "." in word
     if plain in _NOBLE or plain in _TITLES or (word.endswith(".") and "-" in word):  # Dipl.-Ing.
         return True
     return plain in _titles() and (word.endswith(".") or len(plain) > 3)

@@ -19,7 +19,7 @@ from roundcard.card.origin import CHANGED, DERIVED, reason_in, rides, unpack
 from roundcard.card.origin import changed as changed_origin
 from roundcard.card.paths import FieldPath
 from roundcard.clean.book_conventions import Habits
-from roundcard.clean.by_columns import ByColumns, Event, Kind, Said
+from roundcard.clean.by_columns import ByColumns, Event, Kind, Said, Told, said_of
 from roundcard.clean.countries import country_code
 from roundcard.clean.rule import LEFT, UNNAMED, AnyRule, Around, Reshaping, Rule, broke_down
 from roundcard.clean.text import RULES as TEXT_RULES
@@ -72,6 +72,11 @@ Refused = tuple[int, str, str, str]
 def _finding(rule: str, doubt: str, *, changed: bool) -> str:
     """How a doubt is told among what is worth knowing."""
     return f"{rule}: {doubt if changed else doubt.partition(':')[0]}"
+
+
+@lru_cache(maxsize=1_024)
+def _changed_reason(rule: str, word: str) -> Reason:
+    return Reason(Fate.CHANGED, rule, word)
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,26 +183,25 @@ class Clean:
         """Whether a pass has rules for values at a path beside those for any text."""
         return bool(self._desk(number, path, where).few)
 
-    def loud(self, texts: Collection[str], path: str, number: int, where: _Where) -> set[str]:
-        """Those texts of which some rule of a pass has something to say."""
+    def loud(
+        self, texts: Collection[str], path: str, number: int, where: _Where
+    ) -> dict[str, Told]:
+        """Those texts of which some rule of a pass has something to say, with what it says."""
         desk = self._desk(number, path, where)
-        about = desk.about
-        found: set[str] = set()
+        found: dict[str, Told] = {}
         odd = [text for text in texts if not text.isascii()]
         plain = [text for text in texts if text.isascii()] if odd else texts
         if plain and not all_ordinary(plain):
             odd += [text for text in plain if not ordinary(text)]
         asked: dict[re.Pattern[str], list[str]] = {}
-        for rule in desk.few:
-            some = texts
-            if rule.quiet is not None:
+        for place, rule in enumerate(desk.rules):
+            some: Collection[str] = texts if rule in desk.few else odd
+            if rule.quiet is not None and some is texts:
                 if rule.quiet not in asked:
                     asked[rule.quiet] = list(filterfalse(rule.quiet.fullmatch, texts))
                 some = asked[rule.quiet]
-            found.update(rule.loud(some, about))
-        for rule in desk.rules if odd else ():
-            if rule not in desk.few:
-                found.update(rule.loud(odd, about))
+            for text, verdict in rule.loud(some, desk.about).items():
+                found.setdefault(text, {})[place] = verdict
         return found
 
     @staticmethod
@@ -208,27 +212,29 @@ class Clean:
         return _path_at(item.head, at)
 
     def verdict(
-        self, text: str, path: str, number: int, where: _Where
+        self, text: str, path: str, number: int, where: _Where, told: Told | None = None
     ) -> tuple[str, Reason | None, list[Said]]:
         """A value after all rules of one pass: what it is, the first reason for a change, and all
-        that was said of it."""
+        that was said of it. `told` is what `loud` gave for it."""
         said: list[Said] = []
         reason = None
         desk = self._desk(number, path, where)
-        rules = desk.few if ordinary(text) else desk.rules
-        for rule in rules:
-            verdict = rule.says(text, desk.about)
+        read = text
+        if told is None:
+            told = self.loud((text,), path, number, where).get(text, {})
+        for place, rule in enumerate(desk.rules):
+            verdict = told.get(place, LEFT) if text is read else rule.says(text, desk.about)
             if verdict is LEFT:
                 continue
-            if verdict.text is None:
-                said.append(Said(path, text, text, rule.name, verdict.doubt))
-            elif verdict.text != text:
-                said.append(Said(path, text, verdict.text, rule.name, verdict.doubt))
-                word = path.partition("/")[0]
-                reason = reason or Reason(Fate.CHANGED, rule.name, word)
-                text = verdict.text
-                if not text:
-                    break
+            made = text if verdict.text is None else verdict.text
+            if made == text and verdict.text is not None:
+                continue
+            said.append(said_of(path, text, made, rule.name, verdict.doubt))
+            if made != text:
+                reason = reason or _changed_reason(rule.name, path.partition("/")[0])
+                text = made
+            if not text:
+                break
         return text, reason, said
 
     def tell_again(self, said: Sequence[Said], origin: int, tally: Tally) -> None:
@@ -236,7 +242,7 @@ class Clean:
         place = unpack(origin)
         source, record = (place.source, place.record) if place else (0, 0)
         tell = self.tell
-        for path, before, after, rule, doubt in said:
+        for path, before, after, rule, doubt, _ in said:
             if doubt:
                 tally.find(_finding(rule, doubt, changed=before != after), "record", record)
             if tell is not None:

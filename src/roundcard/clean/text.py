@@ -56,9 +56,11 @@ _FIGURES = dict.fromkeys(map(ord, "0123456789"))
 _DRESSED = re.compile(r"&[a-zA-Z#]|=\?|=[C-F]|\\u|%[c-fC-F]")
 """How ASCII begins that stands for other letters."""
 _MARKS_OF_DRESS = "&=\\%"
-_LONE_LETTERS = re.compile(r"[^ -~ÀÁÄ-Öá-çéêëí-ñó-öú-ÿØ-ßĀ-ž]|[^ -~]{2}")
-"""What is not found where each letter beyond ASCII is a usual one that stands alone: neither the
-octets of UTF-8 nor the vowels of another alphabet ever do."""
+_LONE_LETTERS = re.compile(
+    r"[^ -~ÀÁÄ-Öá-çéêëí-ñó-öú-ÿØ-ßĀ-ž]|[^ -~äöü][^ -~]|[äöü](?!ß(?:[ -~]|$))[^ -~]"
+)
+"""What is not found where each letter beyond ASCII is a usual one that stands alone (or a German ß
+behind its vowel): neither the octets of UTF-8 nor the vowels of another alphabet ever do."""
 _BROKEN_SPACE = re.compile("[ÃÂÐÑÎÏ]\u00a0")
 _GARBLED = re.compile("[ÃÂâÐÑÅÄ][\u0080-\u00ff€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|\ufffd")
 

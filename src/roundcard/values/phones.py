@@ -160,8 +160,40 @@ def _each(text: str, numbers: list[str], region: str, form: str) -> Formed:
     return _IN_FORM if made == text else Formed(made, doubt)
 
 
-@lru_cache(maxsize=65_536)
 def _formed(text: str, region: str, form: str) -> Formed:
+    last = text[-_TAIL:]
+    if last.isdecimal() and last.isascii():
+        begin = _begun(text[:-_TAIL], region, form)
+        if begin is not None:
+            start, (one, two, three), doubt = begin
+            made = f"{start}{one}{last[0]}{two}{last[1]}{three}{last[2]}"
+            return _IN_FORM if made == text else Formed(made, doubt)
+    return _in_full(text, region, form)
+
+
+@lru_cache(maxsize=65_536)
+def _begun(text: str, region: str, form: str) -> tuple[str, tuple[str, ...], str] | None:
+    """How a number in form begins, what stands before each of its last three digits, and its
+    doubt, where all numbers that begin so are put in form alike; None where they are not."""
+    if not _SIMPLE.fullmatch(text):
+        return None
+    said = "+" + text[2:] if text.startswith("00") and not text.startswith("000") else text
+    plus = said.lstrip("(").startswith("+")
+    digits = "".join([char for char in said if char.isdecimal()])
+    length = len(digits) + _TAIL
+    if length < _SHORT or not (plus or region):
+        return None
+    first = length - _TAIL - (length >= _LONG)
+    start, marks, doubt = _template(plus, digits[:first], length, region, form)
+    if not start:
+        return None
+    for mark, digit in zip(marks, digits[first:], strict=False):
+        start += mark + digit
+    return start, marks[-_TAIL:], doubt
+
+
+@lru_cache(maxsize=65_536)
+def _in_full(text: str, region: str, form: str) -> Formed:
     said, extension = text, ""
     if not _SIMPLE.fullmatch(text):
         said = _LEAD.sub("", text.strip())
@@ -244,14 +276,14 @@ def _cut(made: str, tail: int, *, in_use: bool) -> tuple[str, tuple[str, ...], s
     """A number in form as `_template` gives it, without its last digits."""
     made = made.replace("-", " ")
     marks: list[str] = []
-    end = len(made)
-    for at in range(len(made) - 1, -1, -1):
-        if len(marks) == tail:
-            break
+    end = at = len(made)
+    while at and len(marks) < tail:
+        at -= 1
         if made[at].isdecimal():
-            before = re.search(r"\D*$", made[:at])
-            marks.insert(0, before[0] if before else "")
-            end = at - len(marks[0])
+            end = at
+            while end and not made[end - 1].isdecimal():
+                end -= 1
+            marks.insert(0, made[end:at])
     return made[:end], tuple(marks), "" if in_use else NOT_IN_USE
 
 

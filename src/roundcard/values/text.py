@@ -18,18 +18,39 @@ _SPELLED = str.maketrans(
 )  # fmt: skip
 
 
-@lru_cache(maxsize=65_536)
+_ALONE = "\u02ff"
+"""Up to here each letter is folded by itself: what is put onto the one before comes behind."""
+
+
 def bare(text: str) -> str:
     """`text` without letter case and accents, in NFKC; letters with a stroke as plain ones."""
-    text = text.casefold()
     if text.isascii():
-        return text
+        return text.lower()
+    if max(text) <= _ALONE:
+        return text.translate(_BARE_LETTERS)
+    return _bare(text)
+
+
+@lru_cache(maxsize=65_536)
+def _bare(text: str) -> str:
+    text = text.casefold()
     text = unicodedata.normalize("NFKC", text).casefold().translate(_SPELLED)
     if _KEEPS_MARKS.search(text):
         return unicodedata.normalize("NFC", text)
     parts = unicodedata.normalize("NFD", text)
     plain = "".join(char for char in parts if not unicodedata.combining(char))
     return unicodedata.normalize("NFC", plain).translate(_SPELLED)
+
+
+class _Letters(dict[int, str]):
+    """What is left of each letter, learnt when it is first met."""
+
+    def __missing__(self, letter: int) -> str:
+        found = self[letter] = _bare(chr(letter))
+        return found
+
+
+_BARE_LETTERS = _Letters()
 
 
 def loosely(text: str) -> str:

@@ -23,6 +23,9 @@ _CAMEL = re.compile(r"(?<=[a-zà-öø-ÿа-яёα-ω])(?=[A-ZÀ-ÖØ-ÞА-ЯЁΑ
 _ORDINAL = re.compile(r"(?<!\w)(\d)(?:ères?|ers?|res?|ème|eme|[eoaªº°])(?!\w)", re.IGNORECASE)
 """A number that counts: ``1er``, ``2ème``, ``3º``."""
 _PLAIN_WORDS = re.compile(r"[a-z0-9]+")
+_WORDS = re.compile(r"[^\W_]+")
+_WITHOUT_MARKS = "\u02ff"
+"""Up to here no marks stand behind the letters that they belong to."""
 _UNSPACED = re.compile(r"[\u0e00-\u0eff\u3040-\u30ff\u3400-\u9fff\uf900-\ufaff]")
 
 
@@ -50,6 +53,9 @@ def tokens(heading: str, *, camel: bool = True) -> list[str]:
     heading = _ORDINAL.sub(r"\1 ", heading)
     found: list[str] = []
     for piece in _CAMEL.split(heading) if camel else (heading,):
+        if piece and max(piece) <= _WITHOUT_MARKS:
+            found += map(bare, _WORDS.findall(piece))
+            continue
         word = ""
         for char in piece:
             if unicodedata.category(char)[0] in "LNM":
