@@ -274,11 +274,15 @@ class ByColumns:
             return False
         work.drop({n for n, value in enumerate(derived.values) if not value})
         values = list(filter(None, derived.values))
-        enough = not self._step.each and (rule.name, "", True) in self._enough
-        work.say({  # what nobody will read is not put together
-            n: [said_of(path, str(before), "" if enough else rule.shown(value), rule.name)]
-            for n, (before, value) in enumerate(zip(work.values[derived.of], values, strict=True))
-        })  # fmt: skip
+        of = work.values[derived.of]
+        kind = rule.name, "", True
+        if not self._step.each and kind in self._enough:  # what nobody will read
+            work.say(dict.fromkeys(range(len(values)), (Said(path, "", "", rule.name, "", kind),)))
+        else:
+            work.say({
+                n: [said_of(path, str(before), rule.shown(value), rule.name)]
+                for n, (before, value) in enumerate(zip(of, values, strict=True))
+            })  # fmt: skip
         reason = Reason(Fate.DERIVED, rule.name, derived.head.field.path)
         each = [((reason, 1),) * count for count in range(len(values[0]) + 1)]
         ends = [each[len(value) - value.count("")] for value in values]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from functools import cache
+from functools import cache, lru_cache
 
 from roundcard.clean.rule import LEFT, Around, Rule, Verdict
 from roundcard.values.dates import (
@@ -198,6 +198,7 @@ def is_day_number(text: str) -> bool:
         and int(plain) in LIKELY_DAY_NUMBERS  # fmt: skip
 
 
+@lru_cache(maxsize=16_384)
 def order_told(text: str) -> str:
     """What a date in numbers tells of its order: ``day`` or ``month``, ``dots`` where points
     stand between that nothing else tells, ``either`` where nothing does, ``number`` for a count of

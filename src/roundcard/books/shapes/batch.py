@@ -162,7 +162,7 @@ class Batch:
         else:
             found = Counter()
             # many are the very same, and to tell so takes less than to compare them
-            same = {id(ends): ends for ends in column.ends}
+            same = dict(zip(map(id, column.ends), column.ends, strict=True))
             for key, times in Counter(map(id, column.ends)).items():
                 ends = same[key]
                 for reason, count in ((None, 1),) if ends is None else ends:
