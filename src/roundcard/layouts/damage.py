@@ -65,9 +65,10 @@ class DamageWatch:
                 elif shape == "serial":
                     self._tally.find(DAY_NUMBERS_MET.format(column), "record", record)
 
-    def broken(self, columns: Sequence[Cells]) -> set[int]:
+    def broken(self, columns: Sequence[Cells], joined: Sequence[str]) -> set[int]:
         """The rows, of all of which the columns are given, that have a number in scientific
-        notation, or where a date is expected: each is told with its own number."""
+        notation, or where a date is expected: each is told with its own number. `joined` are the
+        columns with a bar before each cell."""
         found: set[int] = set()
         for at, shape_of, _, _, _ in self._watched:
             if shape_of is _date:
@@ -75,8 +76,9 @@ class DamageWatch:
                 if met:
                     found |= {n for n, cell in enumerate(columns[at]) if cell in met}
                 continue
-            joined = "\n".join(columns[at])
-            if ("E" in joined or "e" in joined) and _SOMEWHERE.search(joined):
+            if ("E" in joined[at] or "e" in joined[at]) and _SOMEWHERE.search(
+                "\n".join(columns[at])
+            ):
                 found |= {n for n, cell in enumerate(columns[at])
                           if cell and shape_of(cell) == "scientific"}  # fmt: skip
         return found

@@ -236,7 +236,7 @@ class IntoCards:
                         raise _Odd({at})
                     line = way.encode(column.prop(item, at))[0]
                     known[value] = f"{fold(line) if self._writer.folds else line}\r\n"
-        return [known[value] for value in values]
+        return list(map(known.__getitem__, values))
 
 
 def _is_more(column: Column, marks: Sequence[int], way: Way) -> bool:

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
-from typing import NamedTuple
+from itertools import chain
+from typing import Any, NamedTuple
 
 from roundcard.books.shapes.batch import Batch, Column, Ends, Item
 from roundcard.books.shapes.records import (
@@ -48,21 +49,25 @@ SetAside = Callable[[Row, int], None]
 """Sets a row aside that cannot be read; with the number of its record."""
 
 
-class Learned(NamedTuple):
-    """What a place makes of some cells."""
+class _Held(dict[object, Any]):
+    """By the cells that a place was asked of, one thing that came of them."""
 
-    shape: int
-    """A number for the properties that come of it; 0 for none."""
-    values: tuple[Value, ...] = ()
-    raws: tuple[str | None, ...] = ()
-    """The undecoded text of properties that go on as they are."""
-    ends: tuple[Ends | None, ...] = ()
-    grouped: bool = False
-    """Whether a group was made, whose name no other may have."""
-    findings: Findings | None = None
+    def __init__(self, hole: Any) -> None:
+        super().__init__()
+        self.hole = hole
+        """What stands for cells of which nothing came."""
+
+    def __missing__(self, key: object) -> Any:
+        return self.hole
 
 
-_NOTHING = Learned(ABSENT)
+class _Made(NamedTuple):
+    """One property that a place makes: by the cells, its value, its undecoded text where it goes
+    on as it is, and how its values end."""
+
+    values: _Held
+    raws: _Held
+    ends: _Held
 
 
 class _Cells:
@@ -143,29 +148,32 @@ class _Asked:
         self._build = build
         self._tally = tally
         self._row = [""] * (width + 1)
-        self._known: dict[object, Learned] = {}
-        self._ends = self._tells = False
-        """Whether any values had ends of their own, or anything was found."""
-        self.groups = False
-        """Whether any groups were made."""
+        self._ends = False
+        """Whether any values had ends of their own."""
+        self._kinds: dict[object, int] = {}
+        """By cells, a number for the properties that come of them; `ABSENT` for none."""
+        self._made: list[list[_Made]] = [[]]
+        """By that number, what each of the properties is."""
+        self._findings: dict[object, Findings] = {}
+        self.grouped: set[object] = set()
+        """The cells of which a group was made, whose name no other may have."""
 
     def look(self, records: _Rows) -> Seen:
         """See `Source`."""
         taken = [records.columns[at] for at in self._cells]
         keys: Sequence[object] = taken[0] if len(taken) == 1 else list(zip(*taken, strict=True))
         different = set(keys)
-        known = self._known
+        known = self._kinds
         if len(known) > _MOST_KNOWN:
-            known.clear()
+            self._forget()
         for key in [key for key in different if key not in known]:
-            known[key] = self._learn((key,) if len(taken) == 1 else key)  # type: ignore[arg-type]
-        learned = list(map(known.__getitem__, keys))
-        if self._tells:
-            for n, each in enumerate(learned):
-                if each.findings:
-                    records.told.setdefault(n, []).append(each.findings)
-        kinds = frozenset([known[key].shape for key in different])
-        return Seen(kinds, lambda: [each.shape for each in learned], learned)
+            self._learn(key, (key,) if len(taken) == 1 else key)  # type: ignore[arg-type]
+        if not self._findings.keys().isdisjoint(different):
+            for n, key in enumerate(keys):
+                if key in self._findings:
+                    records.told.setdefault(n, []).append(self._findings[key])
+        kinds = frozenset(map(known.__getitem__, different))
+        return Seen(kinds, lambda: list(map(known.__getitem__, keys)), keys)
 
     def items(self, kind: int) -> Sequence[Item]:
         """See `Source`."""
@@ -173,41 +181,50 @@ class _Asked:
 
     def columns(self, kind: int, records: _Rows, seen: Seen, take: Take) -> Iterator[Column]:  # noqa: ARG002
         """See `Source`; empty values stand for those of rows that have none."""
-        taken: Sequence[Learned] = take(seen.told)
-        for n in range(len(self._shapes[kind])):
-            one = next(each for each in seen.told if each.shape == kind)
-            hole: Value = "" if isinstance(one.values[n], str) else ()
-            values = [each.values[n] if each.shape else hole for each in taken]
-            column = Column(values)
+        keys = take(seen.told)
+        for made in self._made[kind]:
+            column = Column(list(map(made.values.__getitem__, keys)))
             if self._ends:
-                column.ends = [each.ends[n] if each.shape else () for each in taken]
-            if one.raws[n] is not None:
-                column.raws = [each.raws[n] or "" if each.shape else "" for each in taken]
+                column.ends = list(map(made.ends.__getitem__, keys))
+            if made.raws:
+                column.raws = list(map(made.raws.__getitem__, keys))
             yield column
 
-    def _learn(self, texts: Sequence[str]) -> Learned:
+    def _forget(self) -> None:
+        self._kinds.clear()
+        self._findings.clear()
+        self.grouped.clear()
+        for each in self._made:
+            for held in chain.from_iterable(each):
+                held.clear()
+
+    def _learn(self, key: object, texts: Sequence[str]) -> None:
         for at, text in zip(self._cells, texts, strict=True):
             self._row[at] = text
         contact = Contact([])
         _, findings = self._tally.overhear(lambda: self._build(self._row, pack(0, 1), contact))
-        findings = {} if self._quiet else findings
+        if findings and not self._quiet:
+            self._findings[key] = findings
         props = contact.properties
-        if not props:
-            self._tells = self._tells or bool(findings)
-            return _NOTHING if not findings else Learned(ABSENT, findings=findings)
         labels = contact.labels()
         items = tuple([_item_of(prop, labels) for prop in props])
         if items not in self._shapes:
             self._shapes.append(items)
-        values = tuple(map(_value_of, props))
-        grouped = any(prop.head.group for prop in props)
-        ends = tuple(map(_ends_of, props))
-        raws = tuple([prop.raw for prop in props])
-        shape = self._shapes.index(items)
-        self._ends = self._ends or any(ends)
-        self._tells = self._tells or bool(findings)
-        self.groups = self.groups or grouped
-        return Learned(shape, values, raws, ends, grouped, findings or None)
+            self._made.append([_made_like(prop) for prop in props])
+        kind = self._kinds[key] = self._shapes.index(items)
+        if any(prop.head.group for prop in props):
+            self.grouped.add(key)
+        for prop, made in zip(props, self._made[kind], strict=True):
+            made.values[key] = _value_of(prop)
+            made.ends[key] = ends = _ends_of(prop)
+            self._ends = self._ends or ends is not None
+            if prop.raw is not None:
+                made.raws[key] = prop.raw
+
+
+def _made_like(prop: Property) -> _Made:
+    hole: Value = "" if isinstance(_value_of(prop), str) else ()
+    return _Made(_Held(hole), _Held(""), _Held(()))
 
 
 def _item_of(prop: Property, labels: dict[str, str]) -> Item:
@@ -312,15 +329,15 @@ class _Rows(Records):
             filled = list(map(any, zip(*there, strict=True))) if there else [False] * self.size
             self.odd |= {n for n, any_there in enumerate(filled) if not any_there}
         columns, reader = self.columns, self._reader
-        self.odd |= reader.damage.broken(columns)
+        self.odd |= reader.damage.broken(columns, self.joined)
         for at, text, _ in self._blocks.fixed:
             if set(columns[at]) - {"", text}:
                 self.odd |= {n for n, cell in enumerate(columns[at]) if cell not in ("", text)}
         for at in reader.photo_columns:
             self.odd |= {n for n, cell in enumerate(columns[at]) if cell}
-        groups = [[one.grouped for one in each.told]
+        groups = [[key in source.grouped for key in each.told]
                   for source, each in zip(self.sources, self.seen, strict=True)
-                  if isinstance(source, _Asked) and source.groups]  # fmt: skip
+                  if isinstance(source, _Asked) and source.grouped]  # fmt: skip
         if len(groups) > 1:  # no group may have the name of another
             self.odd |= {n for n, each in enumerate(zip(*groups, strict=True)) if sum(each) > 1}
 
