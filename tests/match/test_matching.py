@@ -17,7 +17,7 @@ from roundcard.books.plan import Plan
 from roundcard.books.source_reader import Reading
 from roundcard.books.workers import in_order
 from roundcard.card.contact import Contact
-from roundcard.match import gathering
+from roundcard.match import blocking, gathering
 from roundcard.match.blocking import MOST, candidates
 from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer
 from roundcard.match.doubts import DOUBTS, RIVALS
@@ -227,6 +227,17 @@ def test_of_many_of_one_name_those_are_compared_who_have_something_nearly_in_com
     assert ([38, 39] in pairs.tolist()) is near
     assert all(mine < its for mine, its in pairs.tolist())
     assert len(pairs) < 40
+
+
+def test_names_are_looked_at_some_at_a_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    many = [person(("Owen", "Ada", "Bo")[at % 3], "Weir", f"TEL:077{at % 9}1{at % 12:06}")
+            for at in range(150)]  # fmt: skip
+    features = features_of(book_of(*many), "GB")
+    every = candidates(features)
+    assert every.narrowed["whole name"] == 3
+    assert len(every.pairs) > 100
+    monkeypatch.setattr(blocking, "_AT_ONCE", 1)
+    assert candidates(features).pairs.tolist() == every.pairs.tolist()
 
 
 GIVEN = ("Ada", "Bo", "Cy", "Di", "Ed", "Flo", "Gus", "Hal", "Ida", "Joe", "Kay", "Leo", "Max")

@@ -19,10 +19,17 @@ MOST = 24
 _NEIGHBOURS = 8
 """In what is still too many, so many that stand next to each other by name are compared."""
 _FEW = 60
-_HINTED = 12
-"""Contacts that may have a hint in common for it to be one."""
-_LEAST, _UP_TO = 6, 20_000
-"""Contacts that may share a name in a large book; contacts up to which a book is no large one."""
+_HINTED, _FEWEST_HINTED, _HINTED_IN = 12, 4, 1_200_000
+"""Contacts that may have a hint in common for it to be one: so many at the most, in a large book
+fewer, and how many they are times the book's contacts."""
+_LEAST, _SOME = 3, 6
+_LARGE, _LARGEST = 480_000, 900_000
+"""The same of contacts that may share a name: `MOST` in a small book, then `_SOME`, then `_LEAST`;
+and how many they are times the book's contacts."""
+_AT_ONCE = 50_000
+"""Contacts of which the hints are looked at together."""
+_MIX = np.int64(0x9E3779B97F4A7C5)
+"""Spreads numbers over all of their bits."""
 BY_NAME = ("whole name", "name")
 """The kinds of keys that are narrowed by what else may be the same."""
 _END = 4
@@ -44,28 +51,34 @@ def candidates(features: Features) -> Blocked:
     codes: list[Pairs] = []
     narrowed: dict[str, int] = {}
     size = len(features)
+    hints: _Hints | None = None
     for kind, keys in _kinds(features):
         members, sizes = _blocks(size, keys)
-        ends = np.cumsum(sizes)
         most = _most_of_name(size) if kind in BY_NAME else MOST
-        for count in range(2, most + 1):
-            begins = (ends - sizes)[sizes == count]
-            if len(begins):
-                block = members[begins[:, None] + np.arange(count)]
-                one, other = np.triu_indices(count, 1)
-                codes.append((block[:, one] * size + block[:, other]).ravel())
-        found = array("q")
-        for end, count in zip(ends[sizes > most].tolist(), sizes[sizes > most].tolist(),
-                              strict=True):  # fmt: skip
-            block = members[end - count : end].tolist()
-            smaller = _hinted(features, block) if kind in BY_NAME else _narrowed(features, block)
-            narrowed[kind] = narrowed.get(kind, 0) + 1
-            for each in smaller:
-                _pair(found, each, size)
-        codes.append(np.asarray(found, dtype=np.int64))
-        codes = [_once(np.concatenate(codes))]
+        codes += _within(members, sizes, most, size)
+        large = sizes > most
+        if large.any():
+            narrowed[kind] = int(large.sum())
+            members, sizes = members[np.repeat(large, sizes)], sizes[large]
+            if kind in BY_NAME:
+                hints = hints or _Hints(features)
+                codes += _hinted(hints, members, sizes, size)
+            else:
+                codes.append(_by_second_key(features, members, sizes))
+        codes = [_once(np.concatenate(codes))] if codes else []
     every = codes[0] if codes else np.zeros(0, dtype=np.int64)
     return Blocked(np.stack([every // max(size, 1), every % max(size, 1)], axis=1), narrowed)
+
+
+def _within(members: Pairs, sizes: Pairs, most: int, size: int) -> Iterator[Pairs]:
+    """All pairs within blocks of up to so many contacts, as one number each."""
+    begins = np.cumsum(sizes) - sizes
+    for count in range(2, most + 1):
+        those = begins[sizes == count]
+        if len(those):
+            block = members[those[:, None] + np.arange(count)]
+            one, other = np.triu_indices(count, 1)
+            yield (block[:, one] * size + block[:, other]).ravel()
 
 
 def _once(codes: Pairs) -> Pairs:
@@ -82,18 +95,28 @@ def _blocks(size: int, keys: Callable[[int], Sequence[object]]) -> tuple[Pairs, 
         for key in dict.fromkeys(keys(at)):
             hashes.append(hash(key))
             contacts.append(at)
-    every = np.asarray(hashes, dtype=np.int64)
-    order = np.argsort(every, kind="stable")
-    every = every[order]
-    new = np.concatenate([[True], every[1:] != every[:-1]])[: len(every)]
-    sizes = np.diff(np.append(np.flatnonzero(new), len(every))).astype(np.int64)
-    return np.asarray(contacts, dtype=np.int64)[order], sizes
+    return _in_order(np.asarray(hashes, dtype=np.int64), np.asarray(contacts, dtype=np.int64))
 
 
-def _pair(out: array[int], members: Sequence[int], size: int) -> None:
-    for at, one in enumerate(members):
-        row = one * size
-        out.extend([row + other for other in members[at + 1 :]])
+def _in_order(keys: Pairs, contacts: Pairs) -> tuple[Pairs, Pairs]:
+    """Contacts in order of their keys, and how many each key has."""
+    order = np.argsort(keys, kind="stable")
+    keys = keys[order]
+    new = np.concatenate([[True], keys[1:] != keys[:-1]])[: len(keys)]
+    sizes = np.diff(np.append(np.flatnonzero(new), len(keys))).astype(np.int64)
+    return contacts[order], sizes
+
+
+def _by_second_key(features: Features, members: Pairs, sizes: Pairs) -> Pairs:
+    """The pairs of keys that gather too many."""
+    found = array("q")
+    size, end = len(features), 0
+    for count in sizes.tolist():
+        for block in _narrowed(features, members[end : end + count].tolist()):
+            for at, one in enumerate(block):
+                found.extend([one * size + other for other in block[at + 1 :]])
+        end += count
+    return np.asarray(found, dtype=np.int64)
 
 
 def _narrowed(features: Features, members: list[int]) -> Iterator[list[int]]:
@@ -121,19 +144,36 @@ def _narrowed(features: Features, members: list[int]) -> Iterator[list[int]]:
 def _most_of_name(size: int) -> int:
     """How many contacts may share a name, and nothing else, to be compared in a book of so many:
     the more there are, the more strangers share one by chance."""
-    return max(_LEAST, min(MOST, MOST * _UP_TO // max(size, 1)))
+    size = max(size, 1)
+    return max(_LEAST, min(_SOME, _LARGEST // size), min(MOST, _LARGE // size))
 
 
-def _hinted(features: Features, members: list[int]) -> Iterator[list[int]]:
-    """Those of many who share a name that may have something else nearly in common: without it
-    nobody could tell that they are one."""
-    found: dict[object, list[int]] = defaultdict(list)
-    for at in members:
-        for hint in dict.fromkeys(_hints(features, at)):
-            found[hint].append(at)
-    for block in found.values():
-        if 1 < len(block) <= _HINTED:
-            yield block
+class _Hints:
+    """The hints of all contacts, as numbers."""
+
+    def __init__(self, features: Features) -> None:
+        codes = array("q")
+        ends = array("q", [0])
+        for at in range(len(features)):
+            codes.extend(map(hash, dict.fromkeys(_hints(features, at))))
+            ends.append(len(codes))
+        self.codes = np.asarray(codes, dtype=np.int64)
+        self.ends = np.asarray(ends, dtype=np.int64)
+
+
+def _hinted(hints: _Hints, members: Pairs, sizes: Pairs, size: int) -> Iterator[Pairs]:
+    """The pairs of those of many who share a name that may have something else nearly in common:
+    without it nobody could tell that they are one."""
+    most = max(_FEWEST_HINTED, min(_HINTED, _HINTED_IN // max(size, 1)))
+    begin = 0
+    for some in np.split(sizes, np.flatnonzero(np.diff(np.cumsum(sizes) // _AT_ONCE)) + 1):
+        those = members[begin : begin + some.sum()]
+        begin += some.sum()
+        first, counts = hints.ends[those], hints.ends[those + 1] - hints.ends[those]
+        places = np.arange(counts.sum()) + np.repeat(first - (np.cumsum(counts) - counts), counts)
+        block = np.repeat(np.repeat(np.arange(len(some)), some), counts)
+        keys = (hints.codes[places] ^ (block * _MIX)) * _MIX
+        yield from _within(*_in_order(keys, np.repeat(those, counts)), most, size)
 
 
 def _hints(features: Features, at: int) -> Iterator[object]:
