@@ -133,9 +133,10 @@ def as_toml(points: Floats, start: float) -> str:
     table = ["together = [", *(f"  [{row}], # {name}" for row, name in zip(rows, NAME_CLASSES, strict=True)), "]", ""]  # noqa: E501  # fmt: skip
     away = f"elsewhere = [0.0, {told['elsewhere', 1, 0]:.2f}, {told['elsewhere', 2, 0]:.2f}]"
     chosen = [
-        "# chosen on books of all makers, not fitted: whole names and nothing that differs; two "
-        "bearers, three",
+        "# chosen on books of all makers, not fitted: whole names and nothing that differs; one",
+        "# name and one birthday; two bearers, three",
         f"unopposed = {weights().unopposed}",
+        f"born = {weights().born}",
         f"bearers = {list(weights().bearers)}",
     ]
     return "\n".join([*lines[:3], *table, away, *chosen, "", *lines[3:], ""])

@@ -554,6 +554,18 @@ def test_groups_with_questions_stay_small_enough_to_be_looked_at(
     assert min(sizes) > 1
 
 
+def test_one_name_and_one_birthday_are_one_person_wherever_they_are_reached() -> None:
+    then = person("Ada", "Weir", MAIL, PHONE, HOME, BORN)
+    now = person("Ada", "Weir", OTHER_MAIL, "TEL:01632960777", "ADR:;;7 Quay;Lock;;ZZ1 1AA;", BORN)
+    found = matched(then, now)
+    assert found.verdict(0, 1)[1] == "same"
+    assert "one name and one birthday" in [each.what for each in found.reasons(0, 1)[1]]
+    undated = [[line for line in each if line != BORN] for each in (then, now)]
+    assert matched(*undated).verdict(0, 1)[1] != "same"
+    of_all = [person(given, "Lock", BORN) for given in GIVEN]  # a day that stands for no day
+    assert matched(then, now, *of_all).verdict(0, 1)[1] != "same"
+
+
 def test_how_many_of_one_house_are_kept_apart() -> None:
     tom = ["N:Weir;Tom;;;sen.", "FN:Tom Weir sen.", HOME]
     son = ["N:Weir;Tom;;;jun.", "FN:Tom Weir jun.", HOME]

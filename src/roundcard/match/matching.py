@@ -23,6 +23,7 @@ from roundcard.match.weights import (
     elsewhere,
     name_alone,
     name_classes,
+    of_one_day,
     together,
     unopposed,
     value_classes,
@@ -44,9 +45,11 @@ _RARE = 3.0
 _TIPPING = ("email", "mobile", "phone", "birthday", "address")
 """What may change a verdict."""
 TOGETHER, AT_HOME, UNOPPOSED, BEARERS = "together", "elsewhere", "unopposed", "bearers"
+BORN = "born"
 """In the points of a pair: what names and values are worth together, what speaks against two of one
-house, that nothing speaks against them, and that few bear the name."""
-_SAID = {UNOPPOSED: "nothing differs", BEARERS: "hardly anybody else bears the name"}
+house, that nothing speaks against them, that few bear the name, and that they are of one day."""
+_SAID = {UNOPPOSED: "nothing differs", BEARERS: "hardly anybody else bears the name",
+         BORN: "one name and one birthday"}  # fmt: skip
 _JUST_BELOW = 0.1
 """Points that a question is below the sure threshold, though it has more."""
 _AT_ONCE = 50_000
@@ -269,6 +272,7 @@ def _points(
     out[TOGETHER] = said - np.where(values == 0, raised(len(features)), 0.0)
     out[AT_HOME] = np.asarray(worth.elsewhere)[elsewhere(levels, values)]
     out[UNOPPOSED] = np.where(unopposed(levels, names, values), worth.unopposed, 0.0)
+    out[BORN] = np.where(of_one_day(levels, names, values), worth.born, 0.0)
     alone = name_alone(names, values)
     out[BEARERS] = np.where(alone, _of_bearers(features, pairs, worth.bearers), 0.0)
     for name, bits in rarities(features, pairs, told).items():

@@ -85,6 +85,8 @@ class Weights(NamedTuple):
     """The points of what `elsewhere` finds."""
     unopposed: float
     """The points of what `unopposed` finds."""
+    born: float
+    """The points of what `of_one_day` finds."""
     bearers: tuple[float, ...]
     """The points of a whole name that only so many in the books bear, by their number."""
     together: tuple[tuple[float, ...], ...]
@@ -97,7 +99,8 @@ def weights() -> Weights:
     told = tomllib.loads((resources.files(__package__) / "weights.toml").read_text("utf-8"))
     return Weights({name: tuple(told["points"][name]) for name in LEVELS},
                    {name: tuple(each) for name, each in told["rare"].items()},
-                   tuple(told["elsewhere"]), told["unopposed"], tuple(told["bearers"]),
+                   tuple(told["elsewhere"]), told["unopposed"], told["born"],
+                   tuple(told["bearers"]),
                    tuple(tuple(row) for row in told["together"]))  # fmt: skip
 
 
@@ -162,6 +165,17 @@ _DIFFER = {
     for name, texts in LEVELS.items()
     if name in ("given", "family", "email", "mobile", "phone", "birthday", "address", "org")
 }
+
+
+def of_one_day(
+    levels: dict[str, Levels], names: npt.NDArray[np.int64], values: npt.NDArray[np.int64]
+) -> npt.NDArray[np.bool_]:
+    """Whether the whole name and the birthday agree, as those of two of one house hardly ever do,
+    and nothing of their own does."""
+    found: npt.NDArray[np.bool_] = (
+        (names == _FULL) & (levels["birthday"] == 1) & np.isin(values, WEAK)
+    )
+    return found
 
 
 def name_alone(
