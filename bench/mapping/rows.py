@@ -13,6 +13,7 @@ HERE = Path(__file__).parent
 ROWS = 60
 _SEPARATORS = {"tab": "\t", "bar": "|"}
 _SIZES = ["S", "M", "L", "XL"]
+_OTHER_POOLS = ("second", "third", "fourth")
 _BLANKS = ("email", "phone", "cell", "note", "job", "url", "birthday", "category", "region")
 
 
@@ -59,7 +60,7 @@ def invented_layouts(which: str = "") -> list[Invented]:
                 told["name"], told["language"], _SEPARATORS.get(separator, separator),
                 told.get("encoding", "utf-8"), told.get("headings", True),
                 tuple(told.get("above", ())), tuple(told.get("under", ())), tuple(columns),
-                HERE / ("second" if which else "") / "pools.toml", path.stem,
+                HERE / ("second" if which in _OTHER_POOLS else "") / "pools.toml", path.stem,
             ))  # fmt: skip
     return found
 

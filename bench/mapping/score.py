@@ -3,7 +3,7 @@
 Each layout under ``layouts/`` says what a careful person would say of each column. Counted are
 columns that are right, columns that miss (kept as custom though a field is there), columns in a
 wrong field (worse than a miss), and dialects that are told right. ``--wrong`` lists what is not
-right; names after it choose layouts. ``--second``, ``--third`` and ``--fourth`` take other sets,
+right; names after it choose layouts. ``--second`` to ``--sixth`` take other sets,
 each written apart and scored before it was tuned to. Below stands how sure the drafts were of what
 was right and what was not.
 """
@@ -55,7 +55,14 @@ def main() -> None:
     by_language: dict[str, Counter[str]] = defaultdict(Counter)
     by_file: dict[str, Counter[str]] = defaultdict(Counter)
     sureness = Sureness()
-    which = next((each for each in ("second", "third", "fourth") if f"--{each}" in sys.argv), "")
+    which = next(
+        (
+            each
+            for each in ("second", "third", "fourth", "fifth", "sixth")
+            if f"--{each}" in sys.argv
+        ),
+        "",
+    )
     began = time.perf_counter()
     layouts = [each for each in invented_layouts(which) if not chosen or each.name in chosen]
     with tempfile.TemporaryDirectory() as folder:

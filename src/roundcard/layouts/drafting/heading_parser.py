@@ -200,6 +200,10 @@ def _shared_beginning(headings: Sequence[str]) -> str:
     word, times = first.most_common(1)[0]
     if times < 4 or times < 0.6 * len(headings) or word.isdecimal():
         return ""
+    behind = {words[1] for heading in headings if len(words := tokens(heading)) > 2
+              and words[0] == word}  # fmt: skip
+    if {"1", "2"} <= behind or {"a", "b"} <= behind:
+        return ""  # partner 1 and partner 2 are two people
     keys = vocabulary().phrases.get(word, {})
     saying = {key for key in keys if key not in ("is/filler", "is/someone-else", "custom")}
     return "" if saying and not set(keys) & {"is/filler", "is/someone-else"} else word

@@ -15,8 +15,9 @@ _CONTRADICTED = 2
 _ALL_WRONG = 3
 _MOST = 0.5
 _ENOUGH_NAMES = 8
-_HARDLY, _MOSTLY = 0.15, 0.6
-"""Shares of known given names among given and family names that were turned."""
+_TURNED = ((0.15, 0.6), (0.03, 0.5))
+"""Shares of known given names: at the most under given names, at the least under family names that
+were turned."""
 
 
 def moved_back(
@@ -77,7 +78,8 @@ def names_turned(
     (given,), (family,) = places.values()
     if min(profiles[given].told, profiles[family].told) < _ENOUGH_NAMES:
         return found
-    if profiles[given].share("given") > _HARDLY or profiles[family].share("given") < _MOSTLY:
+    first, last = profiles[given].share("given"), profiles[family].share("given")
+    if not any(first <= hardly and last >= mostly for hardly, mostly in _TURNED):
         return found
     for one, other in ((given, family), (family, given)):
         found[one] = _read_as(reads[other], reads[one], "given and family names are turned")

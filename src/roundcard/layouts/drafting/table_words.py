@@ -32,8 +32,9 @@ _LINKING = frozenset(("of", "the", "s", "s'", "de", "des", "der", "von", "van", 
 _WHICH = frozenset("abcd123456")
 _WHICH_ONE = re.compile(r" [abcd1-6]$")
 _LONGEST_PERSON = 3
-_NAMED = 0.5
-"""The share of names in the cells of a column that holds people, whatever its heading says."""
+_NAMED, _SAID_NAMED = 0.5, 0.3
+"""The share of names in the cells of a column that holds people, whatever its heading says; and
+where it says a word for people alone."""
 _MOST_WORDS = 14
 _NAMES, _MEANS = ("name",), ("phone", "email")
 
@@ -133,7 +134,10 @@ def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[flo
         fields = [reading(rest[at]) if rest[at] else "" for at in columns]
         named = (
             any(each.partition("/")[0] in _NAMES for each in fields)
-            or any(persons[at] >= _NAMED and (not person or not rest[at]) for at in columns)
+            or any(
+                persons[at] >= (_SAID_NAMED if person else _NAMED) and (not person or not rest[at])
+                for at in columns
+            )
             or (not person and any(_says_name(rest[at]) for at in columns))
         )
         means = sum(each.partition("/")[0] in _MEANS for each in fields)
@@ -195,6 +199,7 @@ def _person(words: Sequence[str]) -> tuple[str, list[str]]:
 def tell_groups(found: Sequence[Worded], reading: Reading) -> None:
     """Take off what runs of columns begin with where they say nothing with it, and something
     without; number the groups that hold the same parts of addresses."""
+    _take_off_owners(found, reading)
     at = 0
     while at < len(found):
         end = at + 1
@@ -209,6 +214,21 @@ def tell_groups(found: Sequence[Worded], reading: Reading) -> None:
                 _take_off(run, reading, shared)
         at = end
     _number(found, reading)
+
+
+def _take_off_owners(found: Sequence[Worded], reading: Reading) -> None:
+    """Take off a last word that is not known and stands behind several fields, as in ``Имя
+    читателя``: whom they are of."""
+    ends: dict[str, list[Worded]] = defaultdict(list)
+    for each in found:
+        last = each.words[-1] if len(each.words) > 1 else ""
+        if len(last) > 2 and last.isalpha() and last not in vocabulary().phrases:
+            ends[last].append(each)
+    for run in ends.values():
+        known = [each for each in run if reading(each.words[:-1]) not in ("", "?", "custom")]
+        if len(known) > 1:
+            for each in known:
+                each.words = each.words[:-1]
 
 
 def _shared(runs: Sequence[Sequence[str]]) -> int:
