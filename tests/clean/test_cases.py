@@ -22,7 +22,10 @@ def bench() -> Any:
     return cleaning_cases
 
 
-@pytest.fixture(scope="module", params=["made", "cleaning_others.toml", "cleaning_more.toml"])
+@pytest.fixture(
+    scope="module",
+    params=["made", "cleaning_others.toml", "cleaning_more.toml", "cleaning_last.toml"],
+)
 def judged(bench: Any, request: pytest.FixtureRequest) -> list[tuple[Any, str, bool]]:
     """Each case, what becomes of its value, and whether something is reported of it."""
     cases = bench.every() if request.param == "made" else bench.read(BENCH / request.param)

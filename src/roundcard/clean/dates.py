@@ -32,6 +32,11 @@ _ABOUT = re.compile(r"^(?:circa|ca\.?|c\.|about|approx\.?|around|um|vers|env\.?|
                     re.IGNORECASE)  # fmt: skip
 _TIGHT = re.compile(r"(\d{1,2})([A-Za-z]{3})(\d{4})")
 _SHORT_YEAR = re.compile(r"(?<=[\s./-])['’](\d{2})$")
+_DAY_AND_SHORT_YEAR = re.compile(
+    r"\d{1,2}(?:\.|st|nd|rd|th)?[ ./-]+[^\W\d_]{3,14}\.?[ ,./-]+(\d{2})", re.IGNORECASE
+)
+_MORE_MONTHS = {"mrz": 3}
+"""Abbreviations that people write and the library does not list."""
 _ERAS = {"明治": 1867, "大正": 1911, "昭和": 1925, "平成": 1988, "令和": 2018}
 _ERA = re.compile(r"(明治|大正|昭和|平成|令和)(\d{1,2}|元)年(\d{1,2})月(\d{1,2})日")
 _DAY_FIRST = re.compile(
@@ -67,7 +72,8 @@ def months() -> dict[str, int]:
             for width in ("wide", "abbreviated"):
                 for number, name in context.get(width, {}).items():
                     found.setdefault(bare(name.rstrip(".")), set()).add(number)
-    return {name: next(iter(numbers)) for name, numbers in found.items() if len(numbers) == 1}
+    told = {name: next(iter(numbers)) for name, numbers in found.items() if len(numbers) == 1}
+    return told | _MORE_MONTHS
 
 
 @cache
@@ -108,11 +114,12 @@ def date_words(text: str, around: Around) -> Verdict:
     bare_said = _BEFORE.sub("", bare_said)
     if found := _TIGHT.fullmatch(bare_said):
         bare_said = " ".join(found.groups())
-    if found := _SHORT_YEAR.search(bare_said):
+    if found := _SHORT_YEAR.search(bare_said) or _DAY_AND_SHORT_YEAR.fullmatch(bare_said):
         century = 2000 if int(found[1]) <= (around.this_year or 2100) - 2000 else 1900
         if century == 2000:
             return Verdict(doubt=f"the year 19{found[1]} or 20{found[1]}?")
-        bare_said = f"{bare_said[: found.start()]}{century + int(found[1])}"
+        before = bare_said[: found.start(1)].rstrip("'’")
+        bare_said = f"{before}{century + int(found[1])}"
     return _in_words(bare_said, text)
 
 
