@@ -488,6 +488,11 @@ def test_what_two_cards_say_of_one_another(
 
 
 NAMES_OF = [  # two names as family, given, second name; what is said of given, family, second
+    ("Weir;Viqleta", "Weir;Violtea", "given names that may go for one another",
+     "same family name", ""),
+    ("Weir;Qundar", "Weir;Qonder", "given names that may go for one another", "same family name",
+     ""),
+    ("Weir;Qund", "Weir;Qonda", "given names differ", "same family name", ""),
     ("Weir;Ada", "WEIR;ADA", "same given name", "same family name", ""),
     ("Weir;Robert", "Weir;Bob", "called for short", "same family name", ""),
     ("Weir;A.", "Weir;Ada", "initial fits", "same family name", ""),

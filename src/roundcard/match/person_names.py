@@ -155,6 +155,9 @@ class Comparing:
             slipped(few, each, _FAMILY_FEW) for each in others_called(many)
         ):
             return NEAR
+        # each of the two may have a slip of its own
+        if len(few) >= _TWO_SLIPS and OSA.distance(few, many, score_cutoff=2) <= 2:
+            return NEAR
         return DIFFERENT
 
     def _known(self, word: str) -> bool:
@@ -362,6 +365,10 @@ _ORDERS = {
 }  # fmt: skip
 """Where given name, second names and family name may stand among so many words."""
 _LESS_LIKELY = 1
+
+
+_TWO_SLIPS = 6
+"""Letters of given names that may differ in two."""
 
 
 def slipped(one: str, other: str, few: int) -> bool:
