@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from functools import lru_cache, partial
-from itertools import chain, compress
+from itertools import chain, compress, zip_longest
 from operator import itemgetter
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -368,7 +368,17 @@ class ByColumns:
         if values and isinstance(values[0], str):
             path = self._step.path_of(item, 0)
             return self._loud_texts(path, values, number, where)  # type: ignore[arg-type]
-        return range(len(values))
+        different = set(values)
+        loud_values: set[Value] = set()
+        for at, texts in enumerate(zip_longest(*different, fillvalue="")):
+            if not all(map(_is_text, texts)):
+                return range(len(values))
+            path = self._step.path_of(item, at)
+            places = self._loud_texts(path, texts, number, where)  # type: ignore[arg-type]
+            if places:
+                every = list(different)
+                loud_values.update([every[n] for n in places])
+        return [n for n, value in enumerate(values) if value in loud_values] if loud_values else ()
 
     def _loud_texts(
         self, path: str, texts: Sequence[str], number: int, where: Where
@@ -444,6 +454,10 @@ class ByColumns:
             while texts and not texts[-1]:
                 texts.pop()
         return Judged(tuple(texts), _ends_of(*reasons), tuple(every))
+
+
+def _is_text(component: Component) -> bool:
+    return isinstance(component, str)
 
 
 def _first_word(path: str) -> str:

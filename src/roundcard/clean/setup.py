@@ -25,11 +25,12 @@ from roundcard.tally import Tally
 
 _NEED_HABITS = frozenset(("name-case", "date-order", "date-number", "name-split"))
 _DATES = ("birthday", "anniversary", "deathdate")
-_IN_NUMBERS = re.compile(
-    rb"(?:BDAY|ANNIVERSARY|DEATHDATE)[^\r\n]{0,200}[:\"]\s{0,3}(?:\d{1,2}\s?[-./ =]|\d{4}[./ =])",
-    re.IGNORECASE,
-)
-"""A day in octets (of vCard or jCard) that is not written as the standards want it."""
+_IN_NUMBERS = [
+    re.compile(word + rb"[^\r\n]{0,200}[:\"]\s{0,3}(?:\d{1,2}\s?[-./ =]|\d{4}[./ =])")
+    for word in (b"bday", b"anniversary", b"deathdate")
+]
+"""A day in octets (of vCard or jCard, in small letters) that is not written as the standards want
+it; each by itself, since a plain beginning is found in no time."""
 _LONGEST_LINE = 400
 _SEVERAL = {"phone-apart": "phone", "email-apart": "email", "url-apart": "url"}
 _IN_PARTS = {"name-titles": ("name", frozenset(("prefix",))),
@@ -203,7 +204,8 @@ def _dated(source: Source) -> bool:
     tail = b""
     with source.open() as stream:
         while octets := stream.read(1 << 20):
-            if _IN_NUMBERS.search(tail + octets):
+            looked_at = (tail + octets).lower()
+            if any(pattern.search(looked_at) for pattern in _IN_NUMBERS):
                 return True
             tail = octets[-_LONGEST_LINE:]
     return False

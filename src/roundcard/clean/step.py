@@ -220,10 +220,11 @@ class Clean:
         reason = None
         desk = self._desk(number, path, where)
         read = text
-        if told is None:
-            told = self.loud((text,), path, number, where).get(text, {})
-        for place, rule in enumerate(desk.rules):
-            verdict = told.get(place, LEFT) if text is read else rule.says(text, desk.about)
+        for place, rule in enumerate(desk.few if told is None and ordinary(text) else desk.rules):
+            if told is not None and text is read:
+                verdict = told.get(place, LEFT)
+            else:
+                verdict = rule.says(text, desk.about)
             if verdict is LEFT:
                 continue
             made = text if verdict.text is None else verdict.text
