@@ -7,6 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from roundcard.values import phones
 from roundcard.values.number_plans import international
 
 REGIONS = sorted(library.SUPPORTED_REGIONS)
@@ -75,3 +76,18 @@ def test_usual_numbers_need_no_library(digits: str, region: str, plus: bool, tex
 )
 def test_what_is_not_usual_is_left_to_the_library(digits: str, region: str, plus: bool) -> None:
     assert international(digits, region, plus=plus) is None
+
+
+@given(
+    st.sampled_from(
+        ["0", "+44", "0044", "(01632) ", "01632 ", "+1", "07", "+39 0", "020 ", "00", ""]
+    ),
+    st.text("0123456789 -.", max_size=12),
+    st.sampled_from(["GB", "DE", "IT", "US", ""]),
+    st.sampled_from(["international", "national"]),
+)
+def test_numbers_that_begin_alike_are_put_in_form_as_each_by_itself(
+    begin: str, rest: str, region: str, form: str
+) -> None:
+    text = begin + rest
+    assert phones._formed(text, region, form) == phones._in_full(text, region, form)

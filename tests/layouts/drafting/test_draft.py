@@ -121,6 +121,22 @@ def test_given_and_family_names_and_towns_are_told_by_their_neighbours() -> None
 @pytest.mark.parametrize(
     ("headings", "holds"),
     [
+        ("Name;Rechnungsanschrift", "name/full;address/full"),
+        ("Name;Address;Invoice address", "name/full;address/full;custom/Invoice address"),
+        ("Nom;Adresse de livraison", "name/full;address/full"),
+    ],
+)
+def test_the_only_address_is_the_contacts_whatever_it_is_for(headings: str, holds: str) -> None:
+    streets = [f"{at} Lock Lane" for at in range(1, 7)]
+    cells = [PEOPLE, streets, [f"{at} Quay Street" for at in range(6)]]
+    made = draft(dict(zip(headings.split(";"), cells, strict=False)))
+    told = [str(each.column.holds[0]) for each in made.columns]
+    assert ";".join(told) == holds
+
+
+@pytest.mark.parametrize(
+    ("headings", "holds"),
+    [
         ("Kind Vorname;Kind Nachname;Mutter Name;Mutter Handy",
          "name/given;name/family;custom/Mutter Name;custom/Mutter Handy"),
         ("Boat;Owner first name;Owner surname;Owner phone",

@@ -14,7 +14,13 @@ from roundcard.card.paths import parse
 from roundcard.errors import PathError
 from roundcard.layouts.drafting.meaning import Meant, together
 from roundcard.layouts.drafting.near_words import near_words
-from roundcard.layouts.drafting.table_words import Worded, tell_groups, tell_people, worded
+from roundcard.layouts.drafting.table_words import (
+    Worded,
+    tell_groups,
+    tell_only_address,
+    tell_people,
+    worded,
+)
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.layouts.drafting.words import tokens, unspaced
 
@@ -110,6 +116,7 @@ def read_headings(
     if persons is not None:
         tell_people(found, reading, persons)
     tell_groups(found, reading)
+    tell_only_address(found, reading)
     paths = [_as_path(heading) for heading in headings]
     ours = _are_paths(headings, paths)
     return [

@@ -28,6 +28,8 @@ _ADDRESSED = frozenset(
      "请求", "配送", "請求")
 )  # fmt: skip
 """Words that may name somebody else, and before the parts of an address name that address."""
+_SHORTEST_BEHIND = 4
+"""Letters of a word behind one of those, written together with it."""
 _LINKING = frozenset(("of", "the", "s", "s'", "de", "des", "der", "von", "van", "del"))
 _WHICH = frozenset("abcd123456")
 _WHICH_ONE = re.compile(r" [abcd1-6]$")
@@ -214,6 +216,30 @@ def tell_groups(found: Sequence[Worded], reading: Reading) -> None:
                 _take_off(run, reading, shared)
         at = end
     _number(found, reading)
+
+
+def tell_only_address(found: Sequence[Worded], reading: Reading) -> None:
+    """Where a table has no other address, the one that bills or goods are sent to is the
+    contact's."""
+    if any(reading(each.words).startswith("address") for each in found):
+        return
+    sent = [(each, rest) for each in found
+            if (rest := _not_sent(each.words)) != each.words
+            and reading(rest).startswith("address")]  # fmt: skip
+    if len(sent) == 1:
+        sent[0][0].words = sent[0][1]
+
+
+def _not_sent(words: Sequence[str]) -> list[str]:
+    """Words without what says to whom bills or goods go, also within a word
+    (``Rechnungsanschrift``)."""
+    found = []
+    for word in words:
+        if word in _ADDRESSED:
+            continue
+        within = max((each for each in _ADDRESSED if word.startswith(each)), key=len, default="")
+        found.append(word[len(within) :] if len(word) - len(within) >= _SHORTEST_BEHIND else word)
+    return list(words) if not found or found == list(words) else found
 
 
 def _take_off_owners(found: Sequence[Worded], reading: Reading) -> None:
