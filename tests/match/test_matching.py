@@ -329,6 +329,15 @@ def test_a_birthday_that_everybody_has_says_nothing() -> None:
     assert matched(*pair).verdict(0, 1)[1] == "same"
 
 
+def test_pupils_of_one_year_share_birthdays_that_say_something_all_the_same() -> None:
+    days = [f"BDAY:2014-{at // 28 % 12 + 1:02}-{at % 28 + 1:02}" for at in range(336)]
+    school = [person(GIVEN[at % 13], FAMILY[at // 13 % 42], days[at % 336]) for at in range(3_360)]
+    pair = [person("Quirin", "Zibble", days[0]), person("Quirin", "Zibble", days[0])]
+    other = [pair[0], person("Quirin", "Zibble", days[230])]
+    assert matched(*pair, *school).verdict(0, 1)[1] == "same"
+    assert matched(*other, *school).verdict(0, 1)[1] == "apart"
+
+
 def test_the_weights_that_come_with_the_program_fit_what_they_weigh() -> None:
     worth = weights()
     assert {name: len(points) for name, points in worth.points.items()} == {
@@ -493,6 +502,7 @@ NAMES_OF = [  # two names as family, given, second name; what is said of given, 
     ("Weir;Qundar", "Weir;Qonder", "given names that may go for one another", "same family name",
      ""),
     ("Weir;Qund", "Weir;Qonda", "given names differ", "same family name", ""),
+    ("Weir;Person12", "Weir;Person34", "given names differ", "same family name", ""),
     ("Weir;Ada", "WEIR;ADA", "same given name", "same family name", ""),
     ("Weir;Robert", "Weir;Bob", "called for short", "same family name", ""),
     ("Weir;A.", "Weir;Ada", "initial fits", "same family name", ""),

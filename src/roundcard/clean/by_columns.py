@@ -368,16 +368,14 @@ class ByColumns:
         if values and isinstance(values[0], str):
             path = self._step.path_of(item, 0)
             return self._loud_texts(path, values, number, where)  # type: ignore[arg-type]
-        different = set(values)
+        different = list(set(values))
         loud_values: set[Value] = set()
         for at, texts in enumerate(zip_longest(*different, fillvalue="")):
             if not all(map(_is_text, texts)):
                 return range(len(values))
             path = self._step.path_of(item, at)
             places = self._loud_texts(path, texts, number, where)  # type: ignore[arg-type]
-            if places:
-                every = list(different)
-                loud_values.update([every[n] for n in places])
+            loud_values.update([different[n] for n in places])
         return [n for n, value in enumerate(values) if value in loud_values] if loud_values else ()
 
     def _loud_texts(

@@ -120,13 +120,12 @@ class Rule:
 
     def loud(self, texts: Iterable[str], around: Around) -> dict[str, Verdict]:
         """Those texts of which the rule has something to say, with what it says."""
-        judge, says = self.judge, self.says
+        asked = self.says if around.sure_only else self.judge
         try:
-            if around.sure_only:
-                return {text: said for text in texts if (said := says(text, around)) is not LEFT}
-            return {text: said for text in texts if (said := judge(text, around)) is not LEFT}
+            return {text: said for text in texts if (said := asked(text, around)) is not LEFT}
         except Exception:  # on one of them, of which it says so
-            return {text: said for text in texts if (said := says(text, around)) is not LEFT}
+            asked = self.says
+            return {text: said for text in texts if (said := asked(text, around)) is not LEFT}
 
     def concerns(self, path: str) -> bool:
         """Whether the rule is for values at a path."""

@@ -116,7 +116,8 @@ class Comparer:
         self._unpacked: dict[int, Name] = {}
         born = features.column("birthday")
         days, bearers = np.unique(born[born >= 10_000], return_counts=True)
-        most = max(_COMMON_DAY, int(bearers.sum()) // _COMMON_DAY_SHARE)
+        usual = int(bearers.sum()) // max(len(days), _DAYS_OF_A_YEAR)
+        most = max(_COMMON_DAY, _COMMON_DAY_TIMES * usual)
         self._no_birthdays = days[bearers > most].astype(np.int32)
         mobile = features.mobiles()
         numbers = _of_few(features.phones, len(mobile))
@@ -530,9 +531,9 @@ def _one_by_one(codes: Pairs) -> Iterator[int]:
 
 _MOST_PAIRS = 200_000
 """Pairs that are compared at once."""
-_COMMON_DAY, _COMMON_DAY_SHARE = 8, 3_000
-"""Contacts that have one birthday, and their share of large books (one in so many of those with a
-birthday), beyond which it is what stands where nothing is known."""
+_COMMON_DAY, _COMMON_DAY_TIMES, _DAYS_OF_A_YEAR = 8, 4, 365
+"""Contacts that have one birthday, and how many times as many as a usual one of these books has,
+beyond which it is what stands where nothing is known; pupils of one year share many."""
 _COMMON, _COMMON_SHARE = 3, 0.0005
 """Contacts that bear a given name which is no slip, and their share of large books."""
 _MOST_NAMES = 20_000

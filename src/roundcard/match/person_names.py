@@ -27,6 +27,8 @@ _FAMILY_MERIT = (0.0, 10, 7, -5, 7, 8)
 _PARTICLES = frozenset(word_list(__package__, "particles"))
 _FEW, _MANY = 3, 8
 """Letters of a word from which one letter, and two, may be wrong."""
+_TWO_SLIPS = 6
+"""Letters of given names that may each have one wrong."""
 _FAMILY_FEW = 4
 _CLIPPED_BEHIND, _CLIPPED_BEFORE = 3, 4
 _VOWELS = "aeio"
@@ -155,8 +157,7 @@ class Comparing:
             slipped(few, each, _FAMILY_FEW) for each in others_called(many)
         ):
             return NEAR
-        # each of the two may have a slip of its own
-        if len(few) >= _TWO_SLIPS and OSA.distance(few, many, score_cutoff=2) <= 2:
+        if slipped(few, many, _TWO_SLIPS, _TWO_SLIPS):  # each may have a slip of its own
             return NEAR
         return DIFFERENT
 
@@ -367,17 +368,13 @@ _ORDERS = {
 _LESS_LIKELY = 1
 
 
-_TWO_SLIPS = 6
-"""Letters of given names that may differ in two."""
-
-
-def slipped(one: str, other: str, few: int) -> bool:
+def slipped(one: str, other: str, few: int, many: int = _MANY) -> bool:
     """Whether one word may be the other with a letter wrong, left out, doubled or turned; two such
-    slips in long ones."""
+    slips in words of `many` letters and more."""
     short, long = min(len(one), len(other)), max(len(one), len(other))
     if short < few or long - short > 2 or _DIGIT.search(one) or _DIGIT.search(other):
         return False  # numbers tell apart
-    most = 2 if short >= _MANY else 1
+    most = 2 if short >= many else 1
     if OSA.distance(one, other, score_cutoff=most) > most:
         return False
     return short > few or one[0] == other[0] or sorted(one) == sorted(other)

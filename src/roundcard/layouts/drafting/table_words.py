@@ -221,12 +221,10 @@ def tell_groups(found: Sequence[Worded], reading: Reading) -> None:
 def tell_only_address(found: Sequence[Worded], reading: Reading) -> None:
     """Where a table has no other address, the one that bills or goods are sent to is the
     contact's."""
-    if any(reading(each.words).startswith("address") for each in found):
-        return
     sent = [(each, rest) for each in found
             if (rest := _not_sent(each.words)) != each.words
             and reading(rest).startswith("address")]  # fmt: skip
-    if len(sent) == 1:
+    if len(sent) == 1 and not any(reading(each.words).startswith("address") for each in found):
         sent[0][0].words = sent[0][1]
 
 
@@ -239,7 +237,7 @@ def _not_sent(words: Sequence[str]) -> list[str]:
             continue
         within = max((each for each in _ADDRESSED if word.startswith(each)), key=len, default="")
         found.append(word[len(within) :] if len(word) - len(within) >= _SHORTEST_BEHIND else word)
-    return list(words) if not found or found == list(words) else found
+    return found or list(words)
 
 
 def _take_off_owners(found: Sequence[Worded], reading: Reading) -> None:
@@ -251,6 +249,8 @@ def _take_off_owners(found: Sequence[Worded], reading: Reading) -> None:
         if len(last) > 2 and last.isalpha() and last not in vocabulary().phrases:
             ends[last].append(each)
     for run in ends.values():
+        if len(run) < 2:
+            continue
         known = [each for each in run if reading(each.words[:-1]) not in ("", "?", "custom")]
         if len(known) > 1:
             for each in known:
