@@ -3,7 +3,7 @@
 Each layout under ``layouts/`` says what a careful person would say of each column. Counted are
 columns that are right, columns that miss (kept as custom though a field is there), columns in a
 wrong field (worse than a miss), and dialects that are told right. ``--wrong`` lists what is not
-right; names after it choose layouts. ``--second`` to ``--sixth`` take other sets,
+right; names after it choose layouts. ``--second`` to ``--seventh`` take other sets,
 each written apart and scored before it was tuned to. Below stands how sure the drafts were of what
 was right and what was not.
 """
@@ -58,7 +58,7 @@ def main() -> None:
     which = next(
         (
             each
-            for each in ("second", "third", "fourth", "fifth", "sixth")
+            for each in ("second", "third", "fourth", "fifth", "sixth", "seventh")
             if f"--{each}" in sys.argv
         ),
         "",
