@@ -163,6 +163,50 @@ def test_whose_data_a_table_holds(headings: str, holds: str) -> None:
     assert ";".join(str(each.column.holds[0]) for each in made.columns) == holds
 
 
+@pytest.mark.parametrize(
+    ("headings", "holds"),
+    [
+        ("Ejer;Mobilnr.", "name/full;phone/cell"),
+        ("Copropriétaire;Téléphone;Civilité", "name/full;phone;name/prefix"),
+        ("Eigentümer;Mieter;Telefon", "name/full;custom/Mieter;phone"),
+        ("Rep;Firma", "custom/Rep;org"),
+        ("Eigentümer;Telefon;Firma", "custom/Eigentümer;phone;org"),
+    ],
+)
+def test_who_is_named_alone_is_the_contact(headings: str, holds: str) -> None:
+    cells = {"Rep": PEOPLE, "Ejer": PEOPLE, "Copropriétaire": PEOPLE, "Eigentümer": PEOPLE,
+             "Mieter": PEOPLE[::-1], "Civilité": ["M.", "Mme"] * 3,
+             "Firma": ["Lock GmbH", "Quay AG", "Weir KG"] * 2}  # fmt: skip
+    made = draft({heading: cells.get(heading, PHONES) for heading in headings.split(";")})
+    assert ";".join(str(each.column.holds[0]) for each in made.columns) == holds
+
+
+@pytest.mark.parametrize(
+    ("headings", "holds"),
+    [
+        ("1. Your name;2. Phone;3. E-mail", "name/full;phone;email"),
+        ("Q1: Name;Q2: Phone;Q4: E-mail", "name/full;phone;email"),
+        ("1. Phone;2. Phone", "phone/1;phone/2"),
+        ("Phone A;Phone B;Mail A;Mail B", "phone/1;phone/2;email/1;email/2"),
+        ("Zip5;Name", "address/postcode;name/full"),
+        ("Surmane;First Nam;Emial", "name/family;name/given;email"),
+        ("Email Add;Codigo potal;Direccion", "email;address/postcode;address/street"),
+    ],
+)
+def test_numbers_letters_and_slips_of_headings(headings: str, holds: str) -> None:
+    cells = {"1. Your name": PEOPLE, "Q1: Name": PEOPLE, "Name": PEOPLE,
+             "Surmane": ["Quib", "Ploth", "Zarn", "Wex", "Yold", "Brint"],
+             "First Nam": ["Anna", "Peter", "Emma", "Grace", "Tom", "Iris"],
+             "Zip5": [f"5{at}331" for at in range(6)],
+             "Codigo potal": [f"28{at}13" for at in range(6)],
+             "Direccion": [f"Calle Mayor {at}" for at in range(1, 7)]}  # fmt: skip
+    made = draft({
+        heading: cells.get(heading, MAILS if "ail" in heading or "ial" in heading else PHONES)
+        for heading in headings.split(";")
+    })  # fmt: skip
+    assert ";".join(str(each.column.holds[0]) for each in made.columns) == holds
+
+
 def test_what_may_be_the_names_where_nothing_says_so() -> None:
     made = draft({"Who": PEOPLE, "E-mail": MAILS, "Where": TOWNS})
     assert [str(each.column.holds[0]) for each in made.columns][:2] == ["name/full", "email"]
@@ -212,6 +256,13 @@ def test_the_type_beside_a_number() -> None:
     assert [str(each.column.holds[0]) for each in made.columns][1:] == ["phone/1", "phone/1/use"]
     assert made.columns[2].column.values == {"mobil": "cell", "Fax privat": "home+fax"}
     assert parse_layout(as_file(made, "t.csv"), "t.toml").columns[2].values["mobil"] == "cell"
+
+
+def test_the_type_of_a_value_stands_where_the_value_stands() -> None:
+    made = draft({"x[0].type": ["home", "work"] * 3, "x[0].value": MAILS,
+                  "x[1].type": ["mobile", "home"] * 3, "x[1].value": PHONES})  # fmt: skip
+    kind, mail, use, phone = [str(each.column.holds[0]) for each in made.columns]
+    assert (kind, use) == (f"{mail}/use", f"{phone}/use")
 
 
 def test_empty_columns_are_skipped_only_where_all_was_seen() -> None:

@@ -413,8 +413,7 @@ def _uses_beside(
             if path is None or path.field not in ("email", "phone", "address", "url"):
                 continue
             part = "use" if best.sort == "type" else "preferred"
-            placed = FieldPath(path.field, path.uses, position=path.position or best.position,
-                               part=part)  # fmt: skip
+            placed = FieldPath(path.field, path.uses, position=path.position, part=part)
             why = f"its cells are words for uses, beside the column of {path.field}"
             out[at] = [Candidate((placed,), 0.88, why, agrees=True), *columns[at]]
             break

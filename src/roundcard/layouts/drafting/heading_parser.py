@@ -13,7 +13,7 @@ from typing import NamedTuple
 from roundcard.card.paths import parse
 from roundcard.errors import PathError
 from roundcard.layouts.drafting.meaning import Meant, together
-from roundcard.layouts.drafting.near_words import near_words
+from roundcard.layouts.drafting.near_words import cut_phrases, near_words
 from roundcard.layouts.drafting.table_words import (
     Worded,
     tell_groups,
@@ -40,6 +40,8 @@ _FOREIGN = 2.0
 _NUMBER_WORDS = frozenset(("nr", "no", "number", "num", "nummer", "n", "c", "br", "sz"))
 _GUESSED = 0.9
 """What a word costs that is guessed at."""
+_LONGEST_CUT = 3
+"""Words of a phrase whose last one was cut short."""
 _STEP = 0.04
 _SPOKEN = 0.25
 """How much a language must speak out of a table for its words to be known in other forms."""
@@ -235,16 +237,29 @@ def _read(heading: str, words: Sequence[str], prior: dict[str, float]) -> Headin
     if not read.unknown or (read.meant and not read.weak):
         return read
     guessed: dict[object, Meant] = {}
-    languages = frozenset(each for each, share in prior.items() if share >= _SPOKEN)
-    for unknown in read.unknown[:2]:
-        for near in near_words(unknown, languages):
-            tried = [near if word == unknown else word for word in words]
-            for meant in _as_it_stands(heading, tried, prior).meant[:2]:
-                if meant.sort == "field" and meant.cost < _UNKNOWN and meant.paths not in guessed:
-                    guessed[meant.paths] = replace(meant.dearer(_GUESSED), guessed=near)
+    for near, tried in _guesses(words, read.unknown[:2], prior):
+        for meant in _as_it_stands(heading, tried, prior).meant[:2]:
+            place = tuple([replace(path, position=0) for path in meant.paths])
+            if meant.sort == "field" and meant.cost < _UNKNOWN and place not in guessed:
+                guessed[place] = replace(meant.dearer(_GUESSED), guessed=near)
     if not guessed:
         return read
-    return replace(read, meant=(*read.meant, *guessed.values()))
+    surer = tuple(each for each in read.meant if each.paths not in guessed)
+    return replace(read, meant=(*surer, *guessed.values()))
+
+
+def _guesses(
+    words: Sequence[str], unknown: Sequence[str], prior: dict[str, float]
+) -> Iterator[tuple[str, list[str]]]:
+    """What may stand for words that are not known, and the words with it in their place."""
+    if words[-1:] == unknown[-1:]:  # a heading is cut at its end
+        for size in range(_LONGEST_CUT, 1, -1):
+            for phrase in cut_phrases(" ".join(words[-size:])) if size <= len(words) else ():
+                yield phrase, [*words[:-size], *phrase.split()]
+    languages = frozenset(each for each, share in prior.items() if share >= _SPOKEN)
+    for strange in unknown:
+        for near in near_words(strange, languages):
+            yield near, [near if word == strange else word for word in words]
 
 
 def _as_it_stands(heading: str, words: Sequence[str], prior: dict[str, float]) -> HeadingRead:

@@ -5,8 +5,12 @@ What they may be is a guess that only the cells can bear out.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import defaultdict
+from collections.abc import Iterator
 from functools import cache, lru_cache
+from itertools import islice, takewhile
+from operator import ne
 
 from rapidfuzz.distance import OSA
 
@@ -25,14 +29,16 @@ _NO_FIELD = ("custom", "is/", "cell/")
 
 
 @cache
-def _by_letter() -> dict[str, list[str]]:
-    """Single words of fields, by their first letter."""
-    found: dict[str, list[str]] = defaultdict(list)
+def _by_letter() -> dict[str, dict[str, frozenset[str]]]:
+    """Words of fields with the languages that have them, by their first letter."""
+    found: dict[str, dict[str, frozenset[str]]] = defaultdict(dict)
     for phrase, keys in vocabulary().phrases.items():
-        if len(phrase) >= _CUT and " " not in phrase and not unspaced(phrase) and any(
-            not key.startswith(_NO_FIELD) for key in keys
-        ):  # fmt: skip
-            found[phrase[0]].append(phrase)
+        if unspaced(phrase) or all(key.startswith(_NO_FIELD) for key in keys):
+            continue
+        languages = frozenset[str]().union(*keys.values())
+        for word in phrase.split():
+            if len(word) >= _CUT:
+                found[word[0]][word] = found[word[0]].get(word, frozenset()) | languages
     return found
 
 
@@ -43,19 +49,40 @@ def near_words(word: str, languages: frozenset[str]) -> tuple[str, ...]:
     if not word.isalpha() or len(word) < _CUT:
         return ()
     rated = []
-    for phrase in {*_by_letter().get(word[0], ()), *_turned(word)}:
-        spoken = {each for said in vocabulary().phrases[phrase].values() for each in said}
+    for near, spoken in (*_by_letter().get(word[0], {}).items(), *_turned(word)):
         if languages and not spoken & languages:
             continue
-        far = _far(word, phrase)
+        far = _far(word, near)
         if far is not None:
-            rated.append((far, abs(len(phrase) - len(word)), phrase))
-    return tuple(phrase for _, _, phrase in sorted(rated)[:_MOST])
+            rated.append((far, abs(len(near) - len(word)), near))
+    return tuple(near for _, _, near in sorted(rated)[:_MOST])
 
 
-def _turned(word: str) -> list[str]:
+@cache
+def _phrases() -> list[str]:
+    """Phrases of fields that have several words, in their order."""
+    return sorted(
+        phrase
+        for phrase, keys in vocabulary().phrases.items()
+        if " " in phrase and not all(key.startswith(_NO_FIELD) for key in keys)
+    )
+
+
+@lru_cache(maxsize=2048)
+def cut_phrases(phrase: str) -> tuple[str, ...]:
+    """Known phrases of as many words that some words may be of which the last was cut short; at the
+    most four."""
+    every = _phrases()
+    first = bisect_left(every, phrase)
+    begun = takewhile(lambda each: each.startswith(phrase), islice(every, first, None))
+    same = (each for each in begun if each.count(" ") == phrase.count(" "))
+    return tuple(islice(same, _MOST))
+
+
+def _turned(word: str) -> Iterator[tuple[str, frozenset[str]]]:
     """Words that begin with the second letter of a word, the first two turned."""
-    return [each for each in _by_letter().get(word[1], ()) if each[:2] == word[1::-1]]
+    return ((near, spoken) for near, spoken in _by_letter().get(word[1], {}).items()
+            if near[:2] == word[1::-1])  # fmt: skip
 
 
 def _far(word: str, phrase: str) -> int | None:
@@ -80,7 +107,12 @@ def _far(word: str, phrase: str) -> int | None:
 
 
 def _slips(word: str, phrase: str) -> bool:
-    return OSA.distance(word, phrase, score_cutoff=1) <= 1
+    """Whether one letter is wrong, missing or too many, or two of them changed places."""
+    return OSA.distance(word, phrase, score_cutoff=1) <= 1 or (
+        min(len(word), len(phrase)) >= _LONG
+        and sorted(word) == sorted(phrase)
+        and sum(map(ne, word, phrase)) == 2  # noqa: PLR2004
+    )
 
 
 def surely_mistyped(word: str, phrase: str) -> bool:

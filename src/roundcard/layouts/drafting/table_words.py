@@ -1,15 +1,16 @@
 """What the headings of a table say as a whole, before each of them is read for itself.
 
-Garbled headings are read as they were meant; numbers count from 1 though they may begin at 0; words
-that name a group of columns and no field are taken off; and it is told whose data the table holds
-where its headings name several people.
+Garbled headings are read as they were meant; the numbers of a questionnaire say nothing; numbers
+count from 1 though they may begin at 0, and letters count as numbers do; words that name a group of
+columns and no field are taken off; and it is told whose data the table holds where its headings name
+several people.
 """
 
 from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from roundcard.layouts.drafting.profile import GARBLED
@@ -37,8 +38,15 @@ _LONGEST_PERSON = 3
 _NAMED, _SAID_NAMED = 0.5, 0.3
 """The share of names in the cells of a column that holds people, whatever its heading says; and
 where it says a word for people alone."""
+_RUNNING = re.compile(r"\s*[(\[]?(?:[Qq]|No\.?\s?|Nr\.?\s?)?(\d{1,2})[.):\]]+\s*(?=\D)")
+"""The number of a question."""
+_FEWEST_RUNNING = 3
+_COUNTING = "abcd"
+_LEAST_ALONE = 4
+"""A number that stands for no place where no other stands beside it: ``zip5``."""
 _MOST_WORDS = 14
-_NAMES, _MEANS = ("name",), ("phone", "email")
+_NAMES = ("name", "name/full", "name/given", "name/family", "name/additional")
+_MEANS = ("phone", "email")
 
 Reading = Callable[[Sequence[str]], str]
 """What some words mean in a table's languages: the field of it, ``?`` where that is not sure, and
@@ -76,12 +84,23 @@ def readable(heading: str) -> str:
 
 def worded(headings: Sequence[str], split: Callable[[str], list[str]]) -> list[Worded]:
     """The words of all headings; `split` gives those of one."""
-    found = [Worded(split(readable(heading))) for heading in headings]
+    found = [Worded(split(each)) for each in _unnumbered(list(map(readable, headings)))]
     for each in found:
         each.tokens = list(each.words)
     _silence(found)
+    _count_letters(found)
     _count_from_one(found)
     return found
+
+
+def _unnumbered(headings: Sequence[str]) -> Sequence[str]:
+    """Headings without the running numbers that only count them."""
+    said = [_RUNNING.match(heading) for heading in headings]
+    numbers = [int(each[1]) for each in said if each]
+    rest = [heading[each.end() :] if each else heading
+            for heading, each in zip(headings, said, strict=True)]  # fmt: skip
+    counts = len(numbers) >= _FEWEST_RUNNING and numbers == sorted(set(numbers))
+    return rest if counts and len(set(rest)) == len(rest) else headings
 
 
 def _silence(found: Sequence[Worded]) -> None:
@@ -99,17 +118,39 @@ def _is_dumb(words: Sequence[str]) -> bool:
     return len(words) == 2 and words[0] in _COLUMN and (words[1].isdecimal() or len(words[1]) == 1)
 
 
+def _count_letters(found: Sequence[Worded]) -> None:
+    """Letters that tell columns of a group apart, from a on, are numbers."""
+    for places in _behind_same(found, _COUNTING.__contains__).values():
+        if {"a", "b"} <= {each.words[at] for each, at in places}:
+            for each, at in places:
+                each.words[at] = str(_COUNTING.index(each.words[at]) + 1)
+
+
 def _count_from_one(found: Sequence[Worded]) -> None:
-    """Numbers of a group that begins at 0 count from 1."""
+    """Numbers of a group that begins at 0 count from 1; those that no lower one leads up to count
+    nothing."""
+    for places in _behind_same(found, str.isdecimal).values():
+        numbers = {int(each.words[at]) for each, at in places}
+        if 0 in numbers:
+            for each, at in places:
+                each.words[at] = str(int(each.words[at]) + 1)
+        elif len(numbers) == 1 and min(numbers) >= _LEAST_ALONE:
+            for each, at in places:
+                each.words[at] = ""
+    for each in found:
+        each.words = list(filter(None, each.words))
+
+
+def _behind_same(
+    found: Sequence[Worded], telling: Callable[[str], bool]
+) -> dict[tuple[str, ...], list[tuple[Worded, int]]]:
+    """Words that tell which one, by the words that stand before them."""
     first: dict[tuple[str, ...], list[tuple[Worded, int]]] = defaultdict(list)
     for each in found:
         for at, word in enumerate(each.words):
-            if word.isdecimal() and at:
+            if at and telling(word):
                 first[tuple(each.words[:at])].append((each, at))
-    for places in first.values():
-        if any(int(each.words[at]) == 0 for each, at in places):
-            for each, at in places:
-                each.words[at] = str(int(each.words[at]) + 1)
+    return first
 
 
 # ── Whose data ───────────────────────────────────────────────────────────────────────────────────
@@ -120,8 +161,9 @@ def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[flo
     their cells.
 
     The contact of a table is whom no word names, if there is a name, number or address of such;
-    otherwise the one of those
-    who are named that has a name and most numbers and addresses, the first of equal ones.
+    otherwise the one of those who are named that has a name and most numbers and addresses, the
+    first of equal ones. Where each of them has a name and no more, and there is no organisation, it
+    is the first.
     """
     people: dict[str, list[int]] = defaultdict(list)
     rest: dict[int, list[str]] = {}
@@ -131,25 +173,24 @@ def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[flo
         rest[at] = words
     if len(people) < 2 and "" in people:
         return
-    merits = {}
-    for person, columns in people.items():
-        fields = [reading(rest[at]) if rest[at] else "" for at in columns]
-        named = (
-            any(each.partition("/")[0] in _NAMES for each in fields)
-            or any(
-                persons[at] >= (_SAID_NAMED if person else _NAMED) and (not person or not rest[at])
-                for at in columns
-            )
-            or (not person and any(_says_name(rest[at]) for at in columns))
+    fields = {at: reading(words) if words else "" for at, words in rest.items()}
+    merits = {
+        person: (
+            any(fields[at] in _NAMES for at in columns)
+            or any(persons[at] >= (_SAID_NAMED if person else _NAMED)
+                   and (not person or not rest[at]) for at in columns)
+            or (not person and any(_says_name(rest[at]) for at in columns)),
+            sum(fields[at].partition("/")[0] in _MEANS for at in columns),
         )
-        means = sum(each.partition("/")[0] in _MEANS for each in fields)
-        merits[person] = (named, means)
-    several = [person for person, (named, _) in merits.items()
-               if person and named and len(people[person]) > 1]  # fmt: skip
-    if merits.get("", (False, 0))[0] or not several:
+        for person, columns in people.items()
+    }  # fmt: skip
+    named = [person for person, (is_named, _) in merits.items() if person and is_named]
+    chosen = _whose(people, named, merits)
+    if not chosen and not merits.get("", (False, 0))[0] and "org" not in fields.values():
+        alone = [person for person in named if not rest[people[person][0]]]
+        chosen = alone[0] if alone else ""
+    if not chosen:
         return
-    children = [person for person in several if _is_child(person)]
-    chosen = max(children or [each for each in people if each], key=lambda each: merits[each])
     for person, columns in people.items():
         for at in columns:
             if not person:
@@ -161,10 +202,24 @@ def tell_people(found: Sequence[Worded], reading: Reading, persons: Sequence[flo
                 found[at].apart = True
 
 
+def _whose(
+    people: Mapping[str, Sequence[int]],
+    named: Sequence[str],
+    merits: Mapping[str, tuple[bool, int]],
+) -> str:
+    """Which of the people that the headings name is the contact of the table; empty where that is
+    whom no word names, or is not plain."""
+    several = [person for person in named if len(people[person]) > 1]
+    if merits.get("", (False, 0))[0] or not several:
+        return ""
+    children = [person for person in several if _is_child(person)]
+    return max(children or [each for each in people if each], key=lambda each: merits[each])
+
+
 def _says_name(words: Sequence[str]) -> bool:
     """Whether a word is one for a name, though others beside it may not be known."""
     phrases = vocabulary().phrases
-    return any(key.partition("/")[0] in _NAMES for word in words for key in phrases.get(word, {}))
+    return any(key in _NAMES for word in words for key in phrases.get(word, {}))
 
 
 def _is_child(person: str) -> bool:
