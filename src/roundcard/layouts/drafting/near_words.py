@@ -111,7 +111,7 @@ def _slips(word: str, phrase: str) -> bool:
     return OSA.distance(word, phrase, score_cutoff=1) <= 1 or (
         min(len(word), len(phrase)) >= _LONG
         and sorted(word) == sorted(phrase)
-        and sum(map(ne, word, phrase)) == 2  # noqa: PLR2004
+        and sum(map(ne, word, phrase)) == 2
     )
 
 

@@ -1,9 +1,9 @@
 """What the headings of a table say as a whole, before each of them is read for itself.
 
 Garbled headings are read as they were meant; the numbers of a questionnaire say nothing; numbers
-count from 1 though they may begin at 0, and letters count as numbers do; words that name a group of
-columns and no field are taken off; and it is told whose data the table holds where its headings name
-several people.
+count from 1 though they may begin at 0, and letters count as numbers do; words that name a group
+of columns and no field are taken off; and it is told whose data the table holds where its headings
+name several people.
 """
 
 from __future__ import annotations
