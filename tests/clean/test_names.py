@@ -173,6 +173,7 @@ IN_DOUBT = [
     ("Bob & Peggy Poundstone", "two people in one name: Bob Poundstone and Peggy Poundstone"),
     ("Mr and Mrs Weir", "two people in one name: Mr Weir and Mrs Weir"),
     ("Herr und Frau Weber", "two people in one name: Herr Weber and Frau Weber"),
+    ("Bob && Peggy Weir", "two people in one name: Bob Weir and Peggy Weir"),
     ("Weir, Ada & Tom", "two people in one name: Ada Weir and Tom Weir"),
     ("Ada Weir / Tom Lock", "two people in one name: Ada Weir and Tom Lock"),
     ("María y José García", "two people in one name: María García and José García"),

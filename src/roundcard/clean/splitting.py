@@ -64,7 +64,8 @@ _ODD_SIGN = re.compile(r"[@\d\u00b2\u00b3\u00b9\u2070-\u2089\u2460-\u249b]")
 """What stands in no name: the sign of mail, and digits, small and circled ones, too."""
 _ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\sn[ée]e\s|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
 _AND = re.compile(
-    r"\s*(?:&|\+|/)\s*|\s+(?:and|und|u\.|u|et|ed|och|og|ja|en|és|en|и|та|και)\s+", re.IGNORECASE
+    r"\s*[&+/](?:\s*[&+/])*\s*|\s+(?:and|und|u\.|u|et|ed|och|og|ja|en|és|en|и|та|και)\s+",
+    re.IGNORECASE,
 )
 _AND_OR_NAME = re.compile(r"\s+(?:y|e|i)\s+", re.IGNORECASE)
 _FIRST = re.compile(r"[^\W_]+")

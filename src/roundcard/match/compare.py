@@ -195,6 +195,8 @@ class Comparer:
             found[:, at] = told.reshape(-1, len(found))[back].T
         levels = dict(zip(("given", "family", "second", "order"), found, strict=True))
         levels["firm"] = self._firms(column, firms)
+        one, other = column("generation")
+        levels["generation"] = np.asarray((one > 0) != (other > 0), dtype=np.int8)
         return levels
 
     def _name(self, number: int) -> Name:

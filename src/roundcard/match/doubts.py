@@ -19,9 +19,10 @@ DOUBTS = (
     "one name is in characters whose reading is not known",
     "one name at one workplace, and each has a number or address of their own",
     "given names that two of one house may bear",
+    "one is senior or junior, and nothing but a house tells that the other is",
 )
 """Why two contacts are a question although they have the points."""
-UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES, _OF_TWO = range(1, 9)
+UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES, _OF_TWO, _HEIR = range(1, 10)
 
 
 def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
@@ -39,8 +40,10 @@ def doubts_of(told: Compared) -> npt.NDArray[np.int8]:
     at_work = (levels["org"] == 1) & (elsewhere(levels, values) > 0) & (levels["birthday"] != 1)
     of_their_own = (levels["mobile"] == OWN) | np.isin(levels["email"], (OWN_EMAIL, TELLING_EMAIL))
     of_two = (levels["given"] == NEAR) & ~of_their_own
+    heir = (levels["generation"] == 1) & ~of_their_own & (levels["birthday"] != 1)
     unread = (levels["order"] == UNREAD) & (levels["birthday"] != 1)
     asked = {UNLIKE: levels["given"] == DIFFERENT, _NAME_ALONE: alone, _BORNE: borne,
-             _CHANGED: changed, _UNREAD: unread, _COLLEAGUES: at_work, _OF_TWO: of_two}  # fmt: skip
+             _CHANGED: changed, _UNREAD: unread, _COLLEAGUES: at_work, _OF_TWO: of_two,
+             _HEIR: heir}  # fmt: skip
     found = np.select(list(asked.values()), list(asked), 0)
     return np.where(levels["uid"] == 1, 0, found).astype(np.int8)
