@@ -31,6 +31,8 @@ _BEHIND = re.compile(r"\s*(?:г\.?|р\.?|года|року|r\.|roku|m\.|g\.|god\
 _ABOUT = re.compile(r"^(?:circa|ca\.?|c\.|about|approx\.?|around|um|vers|env\.?|hacia|~)\s*\d",
                     re.IGNORECASE)  # fmt: skip
 _TIGHT = re.compile(r"(\d{1,2})([A-Za-z]{3})(\d{4})")
+_TOGETHER = re.compile(r"(?<=\d)\.(?=[^\W\d_])|(?<=[^\W\d_])\.(?=\d)")
+"""A point without a space behind it, between a number and a word."""
 _SHORT_YEAR = re.compile(r"(?<=[\s./-])['’](\d{2})$")
 _DAY_AND_SHORT_YEAR = re.compile(
     r"\d{1,2}(?:\.|st|nd|rd|th)?[ ./-]+[^\W\d_]{3,14}\.?[ ,./-]+(\d{2})", re.IGNORECASE
@@ -111,7 +113,7 @@ def date_words(text: str, around: Around) -> Verdict:
         year = _ERAS[found[1]] + (1 if found[2] == "元" else int(found[2]))
         return _iso(year, int(found[3]), int(found[4]), text)
     bare_said = _BEHIND.sub("", _BEFORE.sub("", _weekdays().sub("", said)))
-    bare_said = _BEFORE.sub("", bare_said)
+    bare_said = _TOGETHER.sub(". ", _BEFORE.sub("", bare_said))
     if found := _TIGHT.fullmatch(bare_said):
         bare_said = " ".join(found.groups())
     if found := _SHORT_YEAR.search(bare_said) or _DAY_AND_SHORT_YEAR.fullmatch(bare_said):
@@ -163,6 +165,8 @@ def date_order(text: str, around: Around) -> Verdict:
     order = around.orders.get(around.path, "")
     if order == "year" and third is not None and len(third) <= _FEW:
         return _short_year(first, int(second), int(third), text, around)
+    if first == second and third is not None and len(third) == 4 and int(first) in _MONTHS:
+        return _iso(int(third), int(first), int(second), text)
     if order not in ("day", "month"):
         return Verdict(doubt=_UNTOLD.get(order, _UNTOLD[""]))
     day, month = (first, second) if order == "day" else (second, first)

@@ -25,6 +25,8 @@ PARTICLES = frozenset(
      "'t", "’t", "op", "in")
 )  # fmt: skip
 """Words with which a family name may begin, and that stand behind a given name."""
+_CUT_PARTICLES = frozenset(("v.", "v.d.", "v.d", "vd", "v.h.", "d."))
+"""Particles cut short, in small letters: in large ones they are initials."""
 _NOT_FIRST = frozenset(("der", "den", "in", "op", "'t", "’t", "te", "la", "las", "los", "ab"))
 """Particles that begin no family name unless another stands before them."""
 _BETWEEN = PARTICLES - {"ben", "mac"}
@@ -79,7 +81,7 @@ _PATRONYMIC = re.compile(
 _NOBLE = frozenset(("freiherr", "freifrau", "freiin", "gräfin", "baronin", "reichsgraf"))
 _HOUSE = frozenset(word_list(__package__, "households"))
 """Words that say that a name is a household's."""
-_TRADES = frozenset(word_list(__package__, "trades"))
+_TRADES = frozenset(form for word in word_list(__package__, "trades") for form in (word, bare(word)))
 """Words of trade that no person is called by, as the first or the last word of a name."""
 
 
@@ -209,9 +211,9 @@ def _with_comma(text: str) -> Split:
         return Split(doubt="several commas; which parts of the name are they?")
     before, given, after = _core(behind)
     particles: list[str] = []
-    while given and given[-1].lower() in PARTICLES and len(given) > 1:
+    while len(given) > 1 and _is_particle(given[-1]):
         particles.insert(0, given.pop())
-    led = len(family) == 1 or family[0].lower() in PARTICLES
+    led = len(family) == 1 or _is_particle(family[0])
     if given and not led and not is_given(given[0]) and not _INITIAL.fullmatch(given[0]):
         return Split(doubt="what stands behind the comma may be no name")
     if given and is_given(family[0]) and len(family) > 1 and not is_given(given[0]):
@@ -253,10 +255,10 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
         return capitals
     if len(words) > 2 and bare(words[0]) in _VIETNAMESE and bare(words[1]) in _MIDDLE:
         return _parts(words[-1:], words[1:-1], words[:1])
-    if words[0] in PARTICLES:
+    if words[0] in PARTICLES or words[0] in _CUT_PARTICLES:
         return _parts([], [], words)
     if start := _particle(words):
-        behind = [word for word in words[start:] if word.lower() not in PARTICLES]
+        behind = [word for word in words[start:] if not _is_particle(word)]
         if len(behind) > 1 and is_given(behind[0]):
             return "which words are the family name is not sure"
         return _parts(words[:1], words[1:start], words[start:])
@@ -267,6 +269,10 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
         given = words[-1:] if middle else words[1:2]
         return _parts(given, words[1:-1] if middle else words[2:], words[:1])
     return _western(words, region, order)
+
+
+def _is_particle(word: str) -> bool:
+    return word.lower() in PARTICLES or word in _CUT_PARTICLES
 
 
 def _slavic(words: list[str]) -> dict[str, str] | None:
@@ -286,7 +292,7 @@ def _joined(words: list[str]) -> dict[str, str] | None:
             if is_given(words[at + 1]) and not is_given(words[at - 1]):
                 return None
             first = at - 1
-            while first > 1 and words[first - 1].lower() in PARTICLES:
+            while first > 1 and _is_particle(words[first - 1]):
                 first -= 1
             return _parts(words[:1], words[1:first], words[first:])
     return None
@@ -295,6 +301,8 @@ def _joined(words: list[str]) -> dict[str, str] | None:
 def _western(words: list[str], region: str, order: str) -> dict[str, str] | str:
     known = [is_given(word) or bool(_INITIAL.fullmatch(word)) for word in words]
     if len(words) == 2:
+        if not known[0] and words[0][0].isupper() and words[1].isalpha() and words[1].islower():
+            return "what is written small may be no name"
         if not order and ((known[1] and not known[0]) or bare(words[0]) in _ROMANISED):
             return "which word is the family name is not sure"
         return _parts(words[:1], [], words[1:])
@@ -392,7 +400,7 @@ def suffixes_behind(text: str) -> tuple[str, str]:
 def _particle(words: list[str]) -> int:
     """Where the family name begins with a particle; 0 where it begins with none."""
     for at, word in enumerate(words[1:-1], 1):
-        if word.lower() in _LEADING:
+        if word.lower() in _LEADING or word in _CUT_PARTICLES:
             return at
     if re.match(r"(?:al|el)-", words[-1], re.IGNORECASE):
         return len(words) - 1
@@ -402,7 +410,7 @@ def _particle(words: list[str]) -> int:
 def _capitals(words: list[str]) -> dict[str, str] | None:
     """The family name in capitals, where just one run of words is written so."""
     loud = [_loud(word) for word in words]
-    small = [word.lower() in PARTICLES for word in words]
+    small = [_is_particle(word) for word in words]
     within = [False, *small[1:-1], False]  # a particle alone, as in Jan VAN Dyck, tells nothing
     if all(loud) or not any(map(gt, loud, within)):
         return None
@@ -410,7 +418,7 @@ def _capitals(words: list[str]) -> dict[str, str] | None:
     end = len(words) - loud[::-1].index(True)
     if not all(loud[at] or small[at] for at in range(start, end)):
         return None
-    while start and words[start - 1].lower() in PARTICLES and words[start - 1].islower():
+    while start and _is_particle(words[start - 1]) and words[start - 1].islower():
         start -= 1
     given = words[:start] + words[end:]
     return _parts(given[:1], given[1:], words[start:end]) if given else None
@@ -449,7 +457,7 @@ def is_organisation(text: str) -> bool:
         return True
     if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
         return True
-    if len(words) > 1 and not {words[0], words[-1]}.isdisjoint(_TRADES):
+    if len(words) > 1 and _names_a_trade(words, text):
         return True
     person = len(text.split()) == 2 and is_given(words[0])
     last = text.rsplit(maxsplit=1)[-1].strip(".")
@@ -466,6 +474,14 @@ def is_organisation(text: str) -> bool:
                 if behind and (said in _LEGAL or last.isupper()):
                     return True
     return bool(_ENDINGS.search(text)) or has_dotted_form(text)
+
+
+def _names_a_trade(words: list[str], text: str) -> bool:
+    """Whether a name begins or ends with a word of trade; one that is a given name, too (Marina),
+    is such where it stands as one, and so is what may be a legal form in capitals in front."""
+    if words[-1] in _TRADES and not ("," in text and is_given(words[-1])):
+        return True
+    return words[0] in _TRADES and not is_given(words[0])
 
 
 def _folded(text: str) -> list[str]:

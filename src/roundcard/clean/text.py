@@ -243,7 +243,7 @@ def _undressed(text: str, path: str) -> Verdict:
     2045 section 6.7, RFC 3986 section 2.1), words of headers (RFC 2047), escapes of programs."""
     made = text
     if "&" in made and _ENTITY.search(made):
-        made = html.unescape(made)
+        made = unicodedata.normalize("NFC", html.unescape(made))
     if "=?" in made and _ENCODED_WORD.search(made):
         made = _of_header(made)
     if "\\" in made and _ESCAPED.search(made):

@@ -38,7 +38,9 @@ _TAIL, _SHORT, _LONG = 3, 10, 11
 """Last digits of a number that tell neither whether it is possible nor how it is grouped; none
 where it has few digits, one more where it has many."""
 _LEAD = pattern(
-    r"^(?:(?:tel|telefon|telephone|phone|ph|mobile|mobil|mob|cell|handy|fon)\s*[.:]*\s*"
+    r"^(?:(?:t[eé]l|t[eé]l[eé]phone|telefon|tel[eé]fono|telefone|telefoon|telefonu|puhelin|phone|ph"
+    r"|fon|mobile|mobil|mob|m[oó]vil|cell|cel|celular|cellulare|telem[oó]vel|portable|port|handy"
+    r"|natel|gsm|kom|тел|телефон|моб|τηλ|κιν|電話|携帯|电话|手机|전화)\s*[.:：]*\s*"
     r"|[tmp]\s*[.:]+\s*)(?=[+(\d])",
     re.IGNORECASE,
 )
