@@ -46,7 +46,7 @@ _DAY_FIRST = re.compile(
     r"(?:[ ,/-]+(?:de |del )?(\d{4}))?", re.IGNORECASE)  # fmt: skip
 _MONTH_FIRST = re.compile(r"([^\W\d_]{3,14})\.? (\d{1,2})(?:st|nd|rd|th)?(?:,? (\d{4}))?",
                           re.IGNORECASE)  # fmt: skip
-_YEAR_FIRST = re.compile(r"(\d{4})[.,]? ([^\W\d_]{3,14})\.? (\d{1,2})\.?")
+_YEAR_FIRST = re.compile(r"(\d{4})(?:[.,]? |[-/])([^\W\d_]{3,14})(?:\.? |[-/])(\d{1,2})\.?")
 _NUMBERS = re.compile(r"(\d{1,4})\s?[./ -]\s?(\d{1,2})(?:\s?[./ -]\s?(\d{1,4}))?\.?", re.ASCII)
 _MIDNIGHT = re.compile(r"[T ]00:00(?::00)?(?:\.0+)?Z?")
 _UNTOLD = {

@@ -11,33 +11,34 @@ from functools import cache, lru_cache
 from operator import gt
 from typing import NamedTuple
 
+from roundcard.clean.name_words import (
+    BETWEEN,
+    COMPOUND,
+    CUT_PARTICLES,
+    ENDINGS,
+    HOUSEHOLDS,
+    INITIAL,
+    LEADING,
+    PARTICLES,
+    TRADES,
+    TURNED,
+    headings,
+    is_given,
+    is_organisation,
+    is_particle,
+    may_be_none,
+    of_offices,
+    organisations,
+)
 from roundcard.clean.unspaced_names import split_unspaced
 from roundcard.layouts.drafting.vocabulary import vocabulary
-from roundcard.layouts.drafting.words import tokens, unspaced
-from roundcard.values.legal_forms import has_dotted_form
 from roundcard.values.text import bare
-from roundcard.values.word_lists import word_list
 
-PARTICLES = frozenset(
-    ("van", "von", "vom", "der", "den", "de", "del", "della", "dello", "delle", "degli", "di",
-     "da", "do", "dos", "das", "du", "des", "d'", "la", "le", "las", "los", "zu", "zur", "zum",
-     "ter", "ten", "te", "af", "av", "al", "el", "bin", "ibn", "bint", "ben", "ap", "ab", "mac",
-     "'t", "’t", "op", "in")
-)  # fmt: skip
-"""Words with which a family name may begin, and that stand behind a given name."""
-_CUT_PARTICLES = frozenset(("v.", "v.d.", "v.d", "vd", "v.h.", "d."))
-"""Particles cut short, in small letters: in large ones they are initials."""
-_NOT_FIRST = frozenset(("der", "den", "in", "op", "'t", "’t", "te", "la", "las", "los", "ab"))
-"""Particles that begin no family name unless another stands before them."""
-_BETWEEN = PARTICLES - {"ben", "mac"}
-"""Particles that are nothing else."""
-_LEADING = (PARTICLES - _NOT_FIRST) | {"la", "den", "te"}
-"""Particles that may begin the family name behind a given name."""
-_TURNED = _BETWEEN - {"das", "der", "da", "do", "le"}
-"""Particles that begin neither the name of an organisation nor are given names."""
 _DOTTED = frozenset(("jun", "sen", "sr", "snr", "jnr"))
 """Suffixes that are names, too, where no point stands behind them and nothing else tells."""
 _TITLE_ONLY = frozenset(("sir", "dame", "lord", "lady", "don", "dona"))
+_GIVEN_BEHIND = _TITLE_ONLY - {"lord", "lady"}
+"""Titles behind which a given name stands."""
 _TITLES = frozenset(("dr", "mr", "mrs", "ms", "mx", "herr", "herrn", "frau", "fr", "fru", "mme",
                      "mlle", "rev", "revd", "prof", "professor", "sir", "dame", "lord", "lady",
                      "capt", "captain", "dipl", "rer", "hc", "hab", "ssa"))  # fmt: skip
@@ -47,6 +48,8 @@ _IN_TITLES = frozenset(("med", "phil", "nat"))
 _HISPANIC = frozenset(("ES", "MX", "AR", "CL", "CO", "PE", "VE", "UY", "PY", "BO", "EC", "CR", "PA",
                        "GT", "HN", "NI", "SV", "CU", "DO", "PR"))  # fmt: skip
 _FRENCH = frozenset(("FR", "BE", "CH", "LU", "MC"))
+_OF_REGIONS = {"M.": _FRENCH, "D.": _HISPANIC, "Dª": _HISPANIC, "D.ª": _HISPANIC}
+"""What looks like an initial, and is a title in some countries."""
 _FAMILY_FIRST = frozenset(("HU", "JP", "CN", "TW", "HK", "KR", "VN"))
 _VIETNAMESE = frozenset(("nguyen", "tran", "le", "pham", "hoang", "huynh", "phan", "vu", "vo",
                          "dang", "bui", "do", "ho", "ngo", "duong", "ly", "dinh", "trinh",
@@ -60,8 +63,6 @@ _ROMANISED = frozenset(_COMMON.split())
 """Family names of East Asia that often stand first although the letters are Latin."""
 _WITH_ENDING = re.compile(r"[^\W\d_]{2,6}\.[^\W\d_]{1,3}(?<=[a-zà-ÿ])")
 """A title cut short, with its ending behind the point: Sig.ra, Dott.ssa."""
-_ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNORECASE)
-_LEGAL = frozenset(("ltd", "inc"))
 _ODD_SIGN = re.compile(r"[@\d\u00b2\u00b3\u00b9\u2070-\u2089\u2460-\u249b]")
 """What stands in no name: the sign of mail, and digits, small and circled ones, too."""
 _ASIDE = re.compile(r"[()\[\]{}\"“”„«»]|\sn[ée]e\s|\bgeb\.|\bs\. ?u\.|\balias\b", re.IGNORECASE)
@@ -70,8 +71,16 @@ _AND = re.compile(
     re.IGNORECASE,
 )
 _AND_OR_NAME = re.compile(r"\s+(?:y|e|i)\s+", re.IGNORECASE)
+_CYRILLIC = re.compile(r"[\u0400-\u04ff-]+")
+_SAINTS = frozenset(("St", "Saint", "Sainte", "San", "Santa"))
+"""Words with which family names begin that are called after a saint."""
+_DEVOTIONS = frozenset((
+    "del carmen", "del pilar", "del mar", "del rosario", "del rocío", "de jesús", "de la luz",
+    "de la cruz", "de los ángeles", "de las nieves", "de lourdes", "de fátima", "de lurdes",
+    "da conceição", "das dores", "das graças", "do carmo", "da luz", "do rosário",
+))  # fmt: skip
+"""What stands behind given names of Spain and Portugal, and belongs to them."""
 _FIRST = re.compile(r"[^\W_]+")
-_INITIAL = re.compile(r"[A-Z]|[^\W\d_]\.|[^\W\d_]\.-?[^\W\d_]\.?|[A-Z]{2}")
 _IRISH = frozenset(("Ó", "Ní", "Nic", "Uí", "Mac", "Ui", "Ni", "Ua"))
 """Words with which Irish family names begin."""
 _PATRONYMIC = re.compile(
@@ -79,10 +88,6 @@ _PATRONYMIC = re.compile(
     r"ovna|evna|yevna|ichna|ivna|ovic)"
 )
 _NOBLE = frozenset(("freiherr", "freifrau", "freiin", "gräfin", "baronin", "reichsgraf"))
-_HOUSE = frozenset(word_list(__package__, "households"))
-"""Words that say that a name is a household's."""
-_TRADES = frozenset(form for word in word_list(__package__, "trades") for form in (word, bare(word)))
-"""Words of trade that no person is called by, as the first or the last word of a name."""
 
 
 class Split(NamedTuple):
@@ -119,7 +124,7 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     unspaced = split_unspaced(text)
     if unspaced is not None:
         return Split(*unspaced)
-    if bare(words[0].rstrip(".")) in _HOUSE and len(words) > 1:
+    if bare(words[0].rstrip(".")) in HOUSEHOLDS and len(words) > 1:
         return Split(doubt="a household")
     if text.lower().startswith("the hon"):
         words = text.split(" ")[2:]
@@ -147,8 +152,8 @@ def _plain(words: list[str]) -> Split | None:
         if not turned and second & _GIVEN and not first & _GIVEN:
             return None
     elif not (
-        _BETWEEN.issuperset(map(str.lower, before))
-        and before[0].lower() in (_TURNED if turned else _LEADING)
+        BETWEEN.issuperset(map(str.lower, before))
+        and before[0].lower() in (TURNED if turned else LEADING)
         and (turned or not _PATRONYMIC.fullmatch(family.lower()))
     ):
         return None
@@ -166,9 +171,9 @@ def _seen(word: str) -> int:
     lower = bare(word)
     if (loud and not word.isupper()) or lower in _other_words() or not "a" <= lower[0] <= "z":
         return 0
-    if word.lower() in _TRADES or _ENDINGS.search(word):
+    if word.lower() in TRADES or ENDINGS.search(word) or COMPOUND.fullmatch(word):
         return 0
-    if "-" in lower and not _organisations()[0].isdisjoint(lower.split("-")):
+    if "-" in lower and not organisations()[0].isdisjoint(lower.split("-")):
         return 0  # Sport-Club
     first = _FIRST.match(lower)
     given = first is not None and first[0] in vocabulary().cells["given"]
@@ -179,8 +184,8 @@ def _seen(word: str) -> int:
 def _other_words() -> frozenset[str]:
     """Words that tell something else than a name, or tell in which order names stand."""
     return frozenset(("the", "die", "das", "les", "alias")).union(
-        PARTICLES, _titles(), _TITLES, _NOBLE, _ROMANISED, _VIETNAMESE, _organisations()[0], _HOUSE,
-        vocabulary().cells["suffix"],
+        PARTICLES, _titles(), _TITLES, _NOBLE, _ROMANISED, _VIETNAMESE, organisations()[0],
+        HOUSEHOLDS, vocabulary().cells["suffix"], of_offices(),
     )  # fmt: skip
 
 
@@ -211,10 +216,10 @@ def _with_comma(text: str) -> Split:
         return Split(doubt="several commas; which parts of the name are they?")
     before, given, after = _core(behind)
     particles: list[str] = []
-    while len(given) > 1 and _is_particle(given[-1]):
+    while len(given) > 1 and is_particle(given[-1]):
         particles.insert(0, given.pop())
-    led = len(family) == 1 or _is_particle(family[0])
-    if given and not led and not is_given(given[0]) and not _INITIAL.fullmatch(given[0]):
+    led = len(family) == 1 or is_particle(family[0])
+    if given and not led and not is_given(given[0]) and not INITIAL.fullmatch(given[0]):
         return Split(doubt="what stands behind the comma may be no name")
     if given and is_given(family[0]) and len(family) > 1 and not is_given(given[0]):
         return Split(doubt="what stands behind the comma may be no name")
@@ -227,16 +232,19 @@ def _with_comma(text: str) -> Split:
 
 def _worded(text: str, region: str, order: str) -> Split:
     said = text.split()
-    french = region in _FRENCH and said[0] == "M." and len(said) > 2
-    before, words, after = _core(said[1:] if french else said)
-    if french:
-        before = ["M.", *before]
+    titled = region in _OF_REGIONS.get(said[0], ()) and len(said) > 2
+    before, words, after = _core(said[1:] if titled else said)
+    if titled:
+        before = [said[0], *before]
     if not words:
         return NOTHING
     if len(words) == 1:
-        if not before or bare(before[-1].strip(".")) in _TITLE_ONLY:
+        title = bare(before[-1].strip(".")) if before else ""
+        if not before or title in _GIVEN_BEHIND or (title in _TITLE_ONLY and is_given(words[0])):
             return NOTHING
         return _made({"family": words[0]}, prefix=before, suffix=after)
+    if not before and len(words) > 1 and words[-2] not in _IRISH and may_be_none(words):
+        return Split(doubt="it may be no name of a person")
     found = _ordered(words, region, order)
     if isinstance(found, str):
         return Split(doubt=found)
@@ -247,7 +255,7 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
     """Which words are the family name, or the doubt of it."""
     if len(words) == 3 and (found := _slavic(words)):
         return found
-    if len(words) > 2 and words[-2] in _IRISH and not _INITIAL.fullmatch(words[-2]):
+    if len(words) > 2 and words[-2] in _IRISH and not INITIAL.fullmatch(words[-2]):
         return _parts(words[:1], words[1:-2], words[-2:])
     if joined := _joined(words):
         return joined
@@ -255,14 +263,22 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
         return capitals
     if len(words) > 2 and bare(words[0]) in _VIETNAMESE and bare(words[1]) in _MIDDLE:
         return _parts(words[-1:], words[1:-1], words[:1])
-    if words[0] in PARTICLES or words[0] in _CUT_PARTICLES:
+    if words[0] in PARTICLES or words[0] in CUT_PARTICLES:
         return _parts([], [], words)
+    if (size := _devotion(words)) and len(words) > size + 1:
+        rest = _ordered([words[0], *words[size + 1 :]], region, order)
+        if isinstance(rest, str):
+            return rest
+        behind = [" ".join(words[1 : size + 1]), rest.get("additional", "")]
+        return rest | {"additional": " ".join(filter(None, behind))}
     if start := _particle(words):
-        behind = [word for word in words[start:] if not _is_particle(word)]
+        behind = [word for word in words[start:] if not is_particle(word)]
         if len(behind) > 1 and is_given(behind[0]):
             return "which words are the family name is not sure"
         return _parts(words[:1], words[1:start], words[start:])
-    if all(_INITIAL.fullmatch(word) for word in words[1:]) and len(words[0].strip(".")) > 2:
+    if all(INITIAL.fullmatch(word) for word in words[1:]) and len(words[0].strip(".")) > 2:
+        if len(words) == 2 and is_given(words[0]):
+            return _parts(words[:1], [], words[1:])
         return _parts(words[1:2], words[2:], words[:1])
     if order == "family" or (not order and region in _FAMILY_FIRST):
         middle = region == "VN" and len(words) > 2
@@ -271,8 +287,12 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
     return _western(words, region, order)
 
 
-def _is_particle(word: str) -> bool:
-    return word.lower() in PARTICLES or word in _CUT_PARTICLES
+def _devotion(words: list[str]) -> int:
+    """How many words behind a given name belong to it, as in ``María del Carmen``."""
+    for size in (3, 2):
+        if is_given(words[0]) and " ".join(words[1 : size + 1]).lower() in _DEVOTIONS:
+            return size
+    return 0
 
 
 def _slavic(words: list[str]) -> dict[str, str] | None:
@@ -292,19 +312,24 @@ def _joined(words: list[str]) -> dict[str, str] | None:
             if is_given(words[at + 1]) and not is_given(words[at - 1]):
                 return None
             first = at - 1
-            while first > 1 and _is_particle(words[first - 1]):
+            while first > 1 and is_particle(words[first - 1]):
                 first -= 1
             return _parts(words[:1], words[1:first], words[first:])
     return None
 
 
 def _western(words: list[str], region: str, order: str) -> dict[str, str] | str:
-    known = [is_given(word) or bool(_INITIAL.fullmatch(word)) for word in words]
+    known = [is_given(word) or bool(INITIAL.fullmatch(word)) for word in words]
     if len(words) == 2:
-        if not known[0] and words[0][0].isupper() and words[1].isalpha() and words[1].islower():
+        small = words[0][0].isupper() and words[1].isalpha() and words[1].islower()
+        if small and (not known[0] or bare(words[1]) in headings()):
             return "what is written small may be no name"
+        if not order and known[1] and not known[0] and _CYRILLIC.fullmatch(words[0]):
+            return _parts(words[1:], [], words[:1])
         if not order and ((known[1] and not known[0]) or bare(words[0]) in _ROMANISED):
             return "which word is the family name is not sure"
+        return _parts(words[:1], [], words[1:])
+    if len(words) == 3 and known[0] and words[1].strip(".") in _SAINTS:
         return _parts(words[:1], [], words[1:])
     if region in _HISPANIC and len(words) <= 4:
         split = 1 if len(words) == 3 else 2
@@ -400,7 +425,7 @@ def suffixes_behind(text: str) -> tuple[str, str]:
 def _particle(words: list[str]) -> int:
     """Where the family name begins with a particle; 0 where it begins with none."""
     for at, word in enumerate(words[1:-1], 1):
-        if word.lower() in _LEADING or word in _CUT_PARTICLES:
+        if word.lower() in LEADING or word in CUT_PARTICLES:
             return at
     if re.match(r"(?:al|el)-", words[-1], re.IGNORECASE):
         return len(words) - 1
@@ -410,7 +435,7 @@ def _particle(words: list[str]) -> int:
 def _capitals(words: list[str]) -> dict[str, str] | None:
     """The family name in capitals, where just one run of words is written so."""
     loud = [_loud(word) for word in words]
-    small = [_is_particle(word) for word in words]
+    small = [is_particle(word) for word in words]
     within = [False, *small[1:-1], False]  # a particle alone, as in Jan VAN Dyck, tells nothing
     if all(loud) or not any(map(gt, loud, within)):
         return None
@@ -418,7 +443,7 @@ def _capitals(words: list[str]) -> dict[str, str] | None:
     end = len(words) - loud[::-1].index(True)
     if not all(loud[at] or small[at] for at in range(start, end)):
         return None
-    while start and _is_particle(words[start - 1]) and words[start - 1].islower():
+    while start and is_particle(words[start - 1]) and words[start - 1].islower():
         start -= 1
     given = words[:start] + words[end:]
     return _parts(given[:1], given[1:], words[start:end]) if given else None
@@ -448,58 +473,8 @@ def _couple(text: str) -> tuple[str, str] | None:
     return one, f"{other} {shared}" if comma else other
 
 
-def is_organisation(text: str) -> bool:
-    """Whether a name as it is said has a word that tells an organisation's."""
-    words = _folded(text)
-    if not words:
-        return False
-    if unspaced(words[-1]) and words[-1].endswith(_unspaced_trades()):
-        return True
-    if words[0] in ("the", "die", "das", "der", "les") and len(words) > 1:
-        return True
-    if len(words) > 1 and _names_a_trade(words, text):
-        return True
-    person = len(text.split()) == 2 and is_given(words[0])
-    last = text.rsplit(maxsplit=1)[-1].strip(".")
-    known = _organisations()
-    for at, word in enumerate(words):
-        if word not in known[0]:
-            continue
-        for size in (1, 2, 3):
-            said = " ".join(words[at : at + size])
-            if said in known[1] and at + size <= len(words):
-                behind = at + size == len(words) and at > 0
-                if len(said) > 3 and not person:
-                    return True
-                if behind and (said in _LEGAL or last.isupper()):
-                    return True
-    return bool(_ENDINGS.search(text)) or has_dotted_form(text)
-
-
-def _names_a_trade(words: list[str], text: str) -> bool:
-    """Whether a name begins or ends with a word of trade; one that is a given name, too (Marina),
-    is such where it stands as one, and so is what may be a legal form in capitals in front."""
-    if words[-1] in _TRADES and not ("," in text and is_given(words[-1])):
-        return True
-    return words[0] in _TRADES and not is_given(words[0])
-
-
-def _folded(text: str) -> list[str]:
-    """The words of a text, folded."""
-    if text.isascii() and text.replace(" ", "").isalpha():
-        return text.lower().split()
-    return tokens(text, camel=False)
-
-
 def _is_person(text: str) -> bool:
     return any(is_given(word.strip('()"“”„,.')) for word in text.split())
-
-
-@lru_cache(maxsize=32_768)
-def is_given(word: str) -> bool:
-    """Whether a word is a known given name."""
-    found = _folded(word)
-    return bool(found) and found[0] in vocabulary().cells["given"]
 
 
 @lru_cache(maxsize=32_768)
@@ -532,16 +507,3 @@ def _is_suffix(word: str, *, alone: bool = False) -> bool:
 @cache
 def _titles() -> frozenset[str]:
     return frozenset(word for word in vocabulary().cells["prefix"] if " " not in word)
-
-
-@cache
-def _unspaced_trades() -> tuple[str, ...]:
-    """How organisations end in scripts without spaces; a single letter may end a name, too."""
-    return tuple(word for word in vocabulary().cells["org"] if unspaced(word) and len(word) > 1)
-
-
-@cache
-def _organisations() -> tuple[frozenset[str], frozenset[str]]:
-    """The first words of what names an organisation, and the whole of it."""
-    phrases = vocabulary().cells["org"]
-    return frozenset(phrase.partition(" ")[0] for phrase in phrases), frozenset(phrases)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from roundcard.clean.splitting import is_given, is_organisation
+from roundcard.clean.name_words import is_given, is_organisation
 from roundcard.match.names import words_of
 from roundcard.values.legal_forms import has_legal_form
 from roundcard.values.word_lists import word_list

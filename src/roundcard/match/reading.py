@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from roundcard.clean.splitting import is_given
+from roundcard.clean.name_words import is_given
 from roundcard.match.names import one_word, short_forms, words_of
 from roundcard.match.person_names import Name
 
