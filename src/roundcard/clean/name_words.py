@@ -43,14 +43,8 @@ TRADES = frozenset(word_list(__package__, "trades")).union(
 """Words of trade that no person is called by, as the first or the last word of a name."""
 _NOUNS = frozenset(map(bare, word_list(__package__, "nouns")))
 """Words that stand in what offices and firms are called, and seldom in a name."""
-COMPOUND = re.compile(
-    r"\w{3,}(?:verein|kreis|haus|amt|b[uü]ro|meister|werke?|dienst|nummer|stelle|zentrum|club|klub"
-    r"|heim|kirche|verband|gruppe|chor|laden|kasse|technik|handel|betrieb|vereniging|huis|kerk"
-    r"|winkel|f[oö]reningen|skol[ae]n|kyrkan|kirken|bolaget|klubben|laget|yhdistys|seura|koulu"
-    r"|kauppa)",
-    re.IGNORECASE,
-)
-"""The first word of what an office or a club is called, in languages that join them."""
+_OF_OFFICES = tuple(map(bare, word_list(__package__, "compounds")))
+_SHORTEST_COMPOUND = 7
 
 
 def is_particle(word: str) -> bool:
@@ -63,6 +57,11 @@ def is_given(word: str) -> bool:
     """Whether a word is a known given name."""
     found = _folded(word)
     return bool(found) and found[0] in vocabulary().cells["given"]
+
+
+def is_compound(folded: str) -> bool:
+    """Whether a word, folded, is put together as the names of offices and clubs are."""
+    return folded.endswith(_OF_OFFICES) and len(folded) >= _SHORTEST_COMPOUND
 
 
 def is_organisation(text: str) -> bool:
@@ -127,7 +126,7 @@ def may_be_none(words: list[str]) -> bool:
     if any(is_given(word) or INITIAL.fullmatch(word) for word in words):
         return False
     ends = {bare(words[0]), bare(words[-1])}
-    return bool(COMPOUND.fullmatch(words[0])) or not ends.isdisjoint(of_offices())
+    return is_compound(bare(words[0])) or not ends.isdisjoint(of_offices())
 
 
 @cache

@@ -13,7 +13,6 @@ from typing import NamedTuple
 
 from roundcard.clean.name_words import (
     BETWEEN,
-    COMPOUND,
     CUT_PARTICLES,
     ENDINGS,
     HOUSEHOLDS,
@@ -23,6 +22,7 @@ from roundcard.clean.name_words import (
     TRADES,
     TURNED,
     headings,
+    is_compound,
     is_given,
     is_organisation,
     is_particle,
@@ -171,7 +171,7 @@ def _seen(word: str) -> int:
     lower = bare(word)
     if (loud and not word.isupper()) or lower in _other_words() or not "a" <= lower[0] <= "z":
         return 0
-    if word.lower() in TRADES or ENDINGS.search(word) or COMPOUND.fullmatch(word):
+    if word.lower() in TRADES or ENDINGS.search(word) or is_compound(lower):
         return 0
     if "-" in lower and not organisations()[0].isdisjoint(lower.split("-")):
         return 0  # Sport-Club
