@@ -45,6 +45,9 @@ _NOUNS = frozenset(map(bare, word_list(__package__, "nouns")))
 """Words that stand in what offices and firms are called, and seldom in a name."""
 _OF_OFFICES = tuple(map(bare, word_list(__package__, "compounds")))
 _SHORTEST_COMPOUND = 7
+POSSESSIVE = ("'s", "’s", "s'", "s’")
+"""How a word ends that tells whose something is."""
+_WAYS = ("use/", "phone", "email")
 
 
 def is_particle(word: str) -> bool:
@@ -61,7 +64,11 @@ def is_given(word: str) -> bool:
 
 def is_compound(folded: str) -> bool:
     """Whether a word, folded, is put together as the names of offices and clubs are."""
-    return folded.endswith(_OF_OFFICES) and len(folded) >= _SHORTEST_COMPOUND
+    if len(folded) < _SHORTEST_COMPOUND:
+        return False
+    return folded.endswith(_OF_OFFICES) or any(
+        folded[at:] in TRADES or folded[at:] in _NOUNS for at in range(3, len(folded) - 4)
+    )
 
 
 def is_organisation(text: str) -> bool:
@@ -108,6 +115,12 @@ def _folded(text: str) -> list[str]:
     return tokens(text, camel=False)
 
 
+def _tells_a_way(folded: str) -> bool:
+    """Whether a word is one for a way to reach somebody: mobile, work."""
+    keys = vocabulary().phrases.get(folded, {})
+    return bool(keys) and all(key.startswith(_WAYS) for key in keys)
+
+
 @cache
 def headings() -> frozenset[str]:
     """Single words of the headings of columns."""
@@ -123,6 +136,10 @@ def of_offices() -> frozenset[str]:
 def may_be_none(words: list[str]) -> bool:
     """Whether words that could be a name may be none: no given name is among them that is known,
     and at one end stands what offices, jobs or columns are called."""
+    if words[-1].istitle() and _tells_a_way(bare(words[-1])):
+        return True  # Anna Mobile
+    if any(word.endswith(POSSESSIVE) for word in words):
+        return True
     if any(is_given(word) or INITIAL.fullmatch(word) for word in words):
         return False
     ends = {bare(words[0]), bare(words[-1])}

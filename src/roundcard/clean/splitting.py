@@ -19,6 +19,7 @@ from roundcard.clean.name_words import (
     INITIAL,
     LEADING,
     PARTICLES,
+    POSSESSIVE,
     TRADES,
     TURNED,
     headings,
@@ -33,6 +34,7 @@ from roundcard.clean.name_words import (
 from roundcard.clean.unspaced_names import split_unspaced
 from roundcard.layouts.drafting.vocabulary import vocabulary
 from roundcard.values.text import bare
+from roundcard.values.word_lists import word_list
 
 _DOTTED = frozenset(("jun", "sen", "sr", "snr", "jnr"))
 """Suffixes that are names, too, where no point stands behind them and nothing else tells."""
@@ -87,7 +89,9 @@ _PATRONYMIC = re.compile(
     r"\w+(?:ович|евич|ьич|инич|овна|евна|ична|инична|івна|ївна|ovich|evich|yevich|ovych|evych|"
     r"ovna|evna|yevna|ichna|ivna|ovic)"
 )
-_NOBLE = frozenset(("freiherr", "freifrau", "freiin", "gräfin", "baronin", "reichsgraf"))
+_NOBLE = frozenset(("freiherr", "freifrau", "freiin", "grafin", "baronin", "reichsgraf"))
+_OFFICES = frozenset(map(bare, word_list(__package__, "dignities")))
+"""Titles that could be names: so are short ones of the vocabulary without a point."""
 
 
 class Split(NamedTuple):
@@ -167,6 +171,8 @@ def _seen(word: str) -> int:
     plain = word.replace("-", "").replace("'", "").replace("’", "")
     if not plain.isalpha() or len(plain) < 3 or not word[0].isupper():
         return 0
+    if word.endswith(POSSESSIVE):
+        return 0
     loud = 0 if word[-1].islower() else _LOUD
     lower = bare(word)
     if (loud and not word.isupper()) or lower in _other_words() or not "a" <= lower[0] <= "z":
@@ -184,8 +190,8 @@ def _seen(word: str) -> int:
 def _other_words() -> frozenset[str]:
     """Words that tell something else than a name, or tell in which order names stand."""
     return frozenset(("the", "die", "das", "les", "alias")).union(
-        PARTICLES, _titles(), _TITLES, _NOBLE, _ROMANISED, _VIETNAMESE, organisations()[0],
-        HOUSEHOLDS, vocabulary().cells["suffix"], of_offices(),
+        PARTICLES, _titles(), _TITLES, _NOBLE, _OFFICES, _ROMANISED, _VIETNAMESE, HOUSEHOLDS,
+        organisations()[0], vocabulary().cells["suffix"], of_offices(),
     )  # fmt: skip
 
 
@@ -335,6 +341,8 @@ def _western(words: list[str], region: str, order: str) -> dict[str, str] | str:
         split = 1 if len(words) == 3 else 2
         made = _parts(words[:1], words[1:split], words[split : split + 1])
         return made | {"family2": words[-1]}
+    if len(words) == 3 and not known[0] and is_given(words[1]) and not order:
+        return "its first word may be a title"
     if all(known[1:-1]) and len(words) <= 5:
         return _parts(words[:1], words[1:-1], words[-1:])
     return "which words are the family name is not sure"
@@ -359,13 +367,25 @@ def _made(
 def _core(words: list[str]) -> tuple[list[str], list[str], list[str]]:
     """Titles before, the name, suffixes behind."""
     start, end = 0, len(words)
-    while start < end - 1 and _is_title(words[start]):
+    while start < end - 1 and (_is_title(words[start]) or _is_dignity(words[start:end])):
         start += 1
     while end > start + 1 and _is_suffix(words[end - 1], alone=words[end - 1] != words[-1].title()):
         end -= 1
     if start and end == start + 1 and _is_title(words[start]):
         start += 1
     return words[:start], words[start:end], words[end:]
+
+
+def _is_dignity(words: list[str]) -> bool:
+    """Whether the first of some words, which could be a name, is a title there: a given name stands
+    behind it, and a further word; or one word that is none, as in Father Brown."""
+    plain = bare(words[0].strip("."))
+    if plain not in _OFFICES and not (plain in _titles() and len(plain) > 1):
+        return False
+    if len(words) == 2:
+        return plain in _OFFICES and not is_given(words[0]) and not is_given(words[1])
+    told = is_given(words[1]) or INITIAL.fullmatch(words[1]) or _is_title(words[1])
+    return bool(told) and not is_given(words[0])
 
 
 def bare_given(text: str) -> str:
