@@ -193,6 +193,25 @@ def test_couples_and_organisations_are_told_or_left(run: Run, demo: Path) -> Non
     assert run("clean", "ledger.csv", "x.vcf", "--names", "odd", cwd=demo).code == 2
 
 
+def test_a_name_unlike_all_others_of_the_book_stays_whole(run: Run, tmp_path: Path) -> None:
+    names = [f"Anna Quib{chr(97 + n // 26)}{chr(97 + n % 26)}" for n in range(60)]
+    rows = ["Full Name,Phone", *(f"{name},01632 960{n:03}" for n, name in enumerate(names))]
+    (tmp_path / "t.csv").write_text("\n".join([*rows, "Wibbel Tolbert,01632 960999\n"]), "utf-8")
+    done = run("clean", "t.csv", "o.vcf", "--changes", "c.csv", "--region", "GB")
+    assert done.code == 0, done.err
+    with (tmp_path / "c.csv").open(newline="", encoding="utf-8") as stream:
+        told = {row["before"]: row for row in csv.DictReader(stream) if row["rule"] == "name-split"}
+    assert told["Anna Quibaa"]["after"] == "given Anna · family Quibaa"
+    odd = told["Wibbel Tolbert"]
+    assert (odd["after"], odd["sureness"]) == ("Wibbel Tolbert", "unsure")
+    assert odd["doubt"].startswith("it holds no known given name")
+    cards = (tmp_path / "o.vcf").read_text("utf-8")
+    assert "N:Quibaa;Anna;;;" in cards
+    assert "N:Tolbert" not in cards
+    assert run("clean", "t.csv", "p.vcf", "--names", "given-first").code == 0
+    assert "N:Tolbert;Wibbel;;;" in (tmp_path / "p.vcf").read_text("utf-8")
+
+
 def test_lists_in_cells_keep_their_blanks(run: Run, tmp_path: Path) -> None:
     rows = ["Full Name,Groups", "Ada Quern,Skippers; Cooks", "Basil Quorn,Cooks; Donors", ""]
     (tmp_path / "t.csv").write_bytes("\r\n".join(rows).encode())

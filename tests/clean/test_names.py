@@ -203,7 +203,7 @@ IN_DOUBT = [
     ("Tierklinik Weidenbach", "it may be no name of a person"),
     ("Wibbel Anna Weir", "its first word may be a title"),
     ("Village Clerk", "it may be no name of a person"),
-    ("Anna work", "what is written small may be no name"),
+    ("Anna work", "it may be no name of a person"),
     ("Wibbel tolbert", "what is written small may be no name"),
     ("Bob && Peggy Weir", "two people in one name: Bob Weir and Peggy Weir"),
     ("Weir, Ada & Tom", "two people in one name: Ada Weir and Tom Weir"),
@@ -293,10 +293,10 @@ def test_what_is_told_word_by_word_is_what_all_rules_say(
 ) -> None:
     if turned:
         words[-2] += ","
-    plain = splitting._plain(words)
+    plain = splitting._plain(words, known=False)
     if plain is not None and region != "HU":
         with pytest.MonkeyPatch.context() as patch:
-            patch.setattr(splitting, "_plain", lambda _: None)
+            patch.setattr(splitting, "_plain", lambda _, known: None)
             assert split_name(" ".join(words), region) == plain
 
 
@@ -339,6 +339,18 @@ def test_a_field_shouts_where_nearly_all_of_it_does() -> None:
     book = read_cards("".join([*shouting, card("N:Lock;Bo;;;", "FN:Bo Lock")]))
     assert habits_of(book).uniform == {"name/family"}
     assert habits_of(book[:3]).uniform == frozenset()
+
+
+def test_a_book_of_known_given_names_tells_that_one_without_is_odd() -> None:
+    known = [card(f"FN:Anna Quib{letter}") for letter in "abcdefghijklmnopqrstuvwxyz"] * 2
+    odd = [card("FN:Wibbel Tolbert")]
+    assert habits_of(read_cards("".join(known + odd))).known_names
+    assert not habits_of(read_cards("".join(known[:30] + odd))).known_names  # too few
+    assert not habits_of(read_cards("".join(known + odd * 3))).known_names  # too many odd ones
+    for name, parts in (("Wibbel Tolbert", ()), ("Tolbert, Wibbel", 2), ("Anna Quib", 2)):
+        assert len(split_name(name, known=True).parts) == (parts or 0)
+    assert split_name("Wibbel Tolbert", known=True).doubt.startswith("it holds no known given")
+    assert len(split_name("Wibbel Tolbert").parts) == 2
 
 
 def test_a_book_tells_that_its_family_names_stand_first() -> None:

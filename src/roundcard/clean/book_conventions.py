@@ -20,6 +20,7 @@ from roundcard.clean.splitting import reads_as
 
 _SHARE, _FEWEST = 0.8, 5
 _NAME_PARTS = ("name/family", "name/given", "name/additional")
+_NEARLY_ALL, _FEWEST_NAMES = 0.95, 40
 _ENOUGH = 5_000
 """Whole names that tell which part of them stands first."""
 _DATES = {"bday": "birthday", "anniversary": "anniversary", "deathdate": "deathdate"}
@@ -33,6 +34,8 @@ class Habits(NamedTuple):
     """Names that it writes in one letter case."""
     orders: Mapping[str, str] = {}
     """The order of dates (``day``, ``month``, ``mixed``) and whole names (``family``)."""
+    known_names: bool = False
+    """Whether nearly all its whole names hold a known given name, so that one without is odd."""
 
 
 class Enough(Exception):  # noqa: N818  # a signal between rooms, no error of the user's
@@ -95,7 +98,10 @@ class HabitsOf:
         first, second = self._read["given"], self._read["family"]
         if second >= _FEWEST and second >= _SHARE * (first + second):
             orders[_WHOLE] = "family"
-        return Habits(_uniform(self._cases), orders | self._known)
+        known = first + second + self._read["both"]
+        names = known + self._read["none"]
+        all_known = names >= _FEWEST_NAMES and known >= _NEARLY_ALL * names
+        return Habits(_uniform(self._cases), orders | self._known, all_known)
 
     def _passed(self, records: int) -> None:
         if self._left >= 0:

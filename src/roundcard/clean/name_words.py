@@ -47,7 +47,8 @@ _OF_OFFICES = tuple(map(bare, word_list(__package__, "compounds")))
 _SHORTEST_COMPOUND = 7
 POSSESSIVE = ("'s", "’s", "s'", "s’")
 """How a word ends that tells whose something is."""
-_WAYS = ("use/", "phone", "email")
+_LABELS = frozenset(map(bare, word_list(__package__, "labels")))
+"""What stands behind a name to tell which of somebody's numbers it is: Anna Mobile."""
 
 
 def is_particle(word: str) -> bool:
@@ -115,12 +116,6 @@ def _folded(text: str) -> list[str]:
     return tokens(text, camel=False)
 
 
-def _tells_a_way(folded: str) -> bool:
-    """Whether a word is one for a way to reach somebody: mobile, work."""
-    keys = vocabulary().phrases.get(folded, {})
-    return bool(keys) and all(key.startswith(_WAYS) for key in keys)
-
-
 @cache
 def headings() -> frozenset[str]:
     """Single words of the headings of columns."""
@@ -136,8 +131,8 @@ def of_offices() -> frozenset[str]:
 def may_be_none(words: list[str]) -> bool:
     """Whether words that could be a name may be none: no given name is among them that is known,
     and at one end stands what offices, jobs or columns are called."""
-    if words[-1].istitle() and _tells_a_way(bare(words[-1])):
-        return True  # Anna Mobile
+    if bare(words[-1]) in _LABELS:
+        return True
     if any(word.endswith(POSSESSIVE) for word in words):
         return True
     if any(is_given(word) or INITIAL.fullmatch(word) for word in words):

@@ -39,6 +39,8 @@ class Around(NamedTuple):
     """The first of the hundred years in which years of two digits lie; 0 where nobody said."""
     this_year: int = 0
     """The year in which the work is done: no birthday is after it. 0 where it is not known."""
+    known_names: bool = False
+    """Whether nearly all whole names of the book hold a known given name."""
     sure_only: bool = False
     """Whether a change that is not sure is only reported."""
 

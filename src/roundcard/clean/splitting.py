@@ -111,11 +111,12 @@ NOTHING = Split()
 _NAME, _GIVEN, _LOUD = 1, 2, 4
 
 
-def split_name(text: str, region: str = "", order: str = "") -> Split:
+def split_name(text: str, region: str = "", order: str = "", *, known: bool = False) -> Split:
     """The parts of a whole name.
 
     `region` is the country of the contact (ISO 3166-1 alpha-2), `order` is ``given`` or
-    ``family`` where the book or the user says which of them stands first; both may be empty.
+    ``family`` where the book or the user says which of them stands first; both may be empty. With
+    `known` nearly all names of the book hold a known given name: one without is none for sure.
     Organisations, single words and addresses of mail are not split, and neither is what could be
     read in two ways: that is a doubt.
     """
@@ -123,7 +124,12 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
     words = text.split(" ")
     if not text or (not all(map(str.isalpha, words)) and _ODD_SIGN.search(text)):
         return NOTHING
-    if len(words) > 1 and not order and region not in _FAMILY_FIRST and (found := _plain(words)):
+    if (
+        len(words) > 1
+        and not order
+        and region not in _FAMILY_FIRST
+        and (found := _plain(words, known=known))
+    ):
         return found
     unspaced = split_unspaced(text)
     if unspaced is not None:
@@ -132,7 +138,7 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
         return Split(doubt="a household")
     if text.lower().startswith("the hon"):
         words = text.split(" ")[2:]
-        found = _worded(" ".join(words), region, order)
+        found = _worded(" ".join(words), region, order, known=known)
         return _made(dict(found.parts), prefix=text.split(" ")[:2]) if found.parts else found
     if is_organisation(text):
         return NOTHING
@@ -140,10 +146,12 @@ def split_name(text: str, region: str = "", order: str = "") -> Split:
         return Split(doubt=f"two people in one name: {two[0]} and {two[1]}")
     if _ASIDE.search(text):
         return NOTHING if not _is_person(text) else Split(doubt="it says more than a name")
-    return _with_comma(text) if "," in text else _worded(text, region, order)
+    if "," in text:
+        return _with_comma(text)
+    return _worded(text, region, order, known=known)
 
 
-def _plain(words: list[str]) -> Split | None:
+def _plain(words: list[str], *, known: bool) -> Split | None:
     """The split of two names that can be nothing else, with or without particles before the
     family name; None where that is not told by looking at each word."""
     turned = words[-2][-1] == ","
@@ -151,6 +159,8 @@ def _plain(words: list[str]) -> Split | None:
     before = words[:-2] if turned else words[1:-1]
     first, second = _seen(given), _seen(family)
     if not first or not second or not (turned or first & _LOUD == second & _LOUD):
+        return None
+    if known and not turned and not (first | second) & _GIVEN:
         return None
     if not before:
         if not turned and second & _GIVEN and not first & _GIVEN:
@@ -197,12 +207,15 @@ def _other_words() -> frozenset[str]:
 
 def reads_as(text: str) -> str:
     """Which of the two words of a whole name is a known given name: ``given`` where it is the
-    first alone, ``family`` where it is the second alone; empty otherwise."""
+    first alone, ``family`` where it is the second alone, ``both`` or ``none``; empty where it has
+    more words or fewer."""
     words = _core(text.split())[1]
     if len(words) != 2:
         return ""
     first, second = (is_given(word) for word in words)
-    return "" if first is second else "given" if first else "family"
+    if first is second:
+        return "both" if first else "none"
+    return "given" if first else "family"
 
 
 def _with_comma(text: str) -> Split:
@@ -236,7 +249,7 @@ def _with_comma(text: str) -> Split:
     )  # fmt: skip
 
 
-def _worded(text: str, region: str, order: str) -> Split:
+def _worded(text: str, region: str, order: str, *, known: bool = False) -> Split:
     said = text.split()
     titled = region in _OF_REGIONS.get(said[0], ()) and len(said) > 2
     before, words, after = _core(said[1:] if titled else said)
@@ -249,8 +262,11 @@ def _worded(text: str, region: str, order: str) -> Split:
         if not before or title in _GIVEN_BEHIND or (title in _TITLE_ONLY and is_given(words[0])):
             return NOTHING
         return _made({"family": words[0]}, prefix=before, suffix=after)
-    if not before and len(words) > 1 and words[-2] not in _IRISH and may_be_none(words):
+    plain = len(words) > 1 and words[-2] not in _IRISH and not is_particle(words[0])
+    if not before and plain and may_be_none(words):
         return Split(doubt="it may be no name of a person")
+    if known and not before and not order and not any(map(is_given, words)):
+        return Split(doubt="it holds no known given name, as nearly all others here do")
     found = _ordered(words, region, order)
     if isinstance(found, str):
         return Split(doubt=found)
@@ -281,7 +297,11 @@ def _ordered(words: list[str], region: str, order: str) -> dict[str, str] | str:
         behind = [word for word in words[start:] if not is_particle(word)]
         if len(behind) > 1 and is_given(behind[0]):
             return "which words are the family name is not sure"
+        if not all(is_given(word) or INITIAL.fullmatch(word) for word in words[1:start]):
+            return "which words are the family name is not sure"
         return _parts(words[:1], words[1:start], words[start:])
+    if all(map(INITIAL.fullmatch, words)):
+        return "initials alone"
     if all(INITIAL.fullmatch(word) for word in words[1:]) and len(words[0].strip(".")) > 2:
         if len(words) == 2 and is_given(words[0]):
             return _parts(words[:1], [], words[1:])

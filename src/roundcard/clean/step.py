@@ -361,7 +361,7 @@ class Clean:
             forms, habits = self.forms, self.habits
             found = Around(path, where[0], where[1], forms.phone, habits.uniform,
                            forms.countries, habits.orders, forms.years_from,
-                           forms.this_year, forms.sure_only)  # fmt: skip
+                           forms.this_year, habits.known_names, forms.sure_only)  # fmt: skip
             if len(self._abouts) < _MOST_KEPT:
                 self._abouts[path, where] = found
         return found

@@ -22,7 +22,9 @@ def name_split(contact: Contact, around: Around) -> Iterator[Reshaped]:
     whole = _split_needed(contact)
     if whole is None:
         return
-    found = split_name(whole.text, around.region, around.orders.get(_PATH, ""))
+    found = split_name(
+        whole.text, around.region, around.orders.get(_PATH, ""), known=around.known_names
+    )
     end = len(contact.properties)
     if found.doubt:
         yield Reshaped(end, (), _PATH, whole.text, whole.text, found.doubt)
@@ -93,7 +95,9 @@ def _parts_beside(
     order = around.orders.get(_PATH, "")
     known: dict[Value, tuple[str, ...] | None] = {}
     for text in set(names):
-        found = split_name(str(text), around.region, order) if _has_parts(str(text)) else NOTHING
+        found = NOTHING
+        if _has_parts(str(text)):
+            found = split_name(str(text), around.region, order, known=around.known_names)
         said = dict(found.parts)
         odd = found.doubt or "family2" in said or not text
         known[text] = None if odd else tuple([said.get(part, "") for part in _FIVE] if said else ())
