@@ -138,7 +138,13 @@ def as_toml(points: Floats, start: float) -> str:
         f"unopposed = {weights().unopposed}",
         f"born = {weights().born}",
         f"bearers = {list(weights().bearers)}",
-    ]
+        "# by how many fewer points two of such a kind are sure (more, where it is negative);",
+        "# chosen on books of all makers so that one in a hundred at the most is wrong",
+        "lead = [",
+        *(f'  ["{NAME_CLASSES[one]}", "{VALUE_CLASSES[other]}", {points}],'
+          for one, row in enumerate(weights().lead) for other, points in enumerate(row) if points),
+        "]",
+    ]  # fmt: skip
     return "\n".join([*lines[:3], *table, away, *chosen, "", *lines[3:], ""])
 
 

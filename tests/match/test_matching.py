@@ -22,7 +22,7 @@ from roundcard.match.blocking import MOST, candidates
 from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer
 from roundcard.match.doubts import DOUBTS, RIVALS
 from roundcard.match.features import Features, Texts, Words, features_of
-from roundcard.match.matching import Matches, matches_of, raised
+from roundcard.match.matching import SURE, Matches, matches_of, raised
 from roundcard.match.names import called, generation, one_word, sounding, words_of
 from roundcard.match.weights import NAME_CLASSES, VALUE_CLASSES, weights
 from roundcard.values.phones import number_key
@@ -323,6 +323,19 @@ def test_what_would_tip_it_is_tried_by_the_rules() -> None:
     assert "same e-mail address" in asked.tips(0, 1)
     born = matched(person("Ada", "Lock", MAIL, HOME), person("Ada", "Weir", MAIL, HOME))
     assert born.tips(0, 1) == ["same mobile number", "same birthday"]
+
+
+def test_a_kind_of_agreement_may_need_fewer_points_or_more() -> None:
+    found = matched(["FN:Ada", "N:;Ada;;;", "TEL:01632960001"],
+                    person("Ada", "Weir", "TEL:01632960001"))  # fmt: skip
+    total, reasons, _ = found.reasons(0, 1)
+    enough = next(each for each in reasons if each.what.startswith("enough, of two"))
+    assert total - enough.points < SURE <= total
+    assert found.verdict(0, 1)[1] == "same"
+    mobiles = person("Ada Maud", "Weir", MAIL, PHONE), person("Maud", "Weir", MAIL, PHONE)
+    score, said, doubt = matched(*mobiles).verdict(0, 1)
+    assert (said, doubt) == ("ask", "not enough, of two who agree in this way")
+    assert score < SURE <= matched(*mobiles).reasons(0, 1)[0]
 
 
 def test_a_birthday_that_everybody_has_says_nothing() -> None:

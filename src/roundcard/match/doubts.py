@@ -20,9 +20,12 @@ DOUBTS = (
     "one name at one workplace, and each has a number or address of their own",
     "given names that two of one house may bear",
     "one is senior or junior, and nothing but a house tells that the other is",
+    "not enough, of two who agree in this way",
 )
 """Why two contacts are a question although they have the points."""
-UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES, _OF_TWO, _HEIR = range(1, 10)
+UNLIKE, _NAME_ALONE, _BORNE, _CHANGED, RIVALS, _UNREAD, _COLLEAGUES, _OF_TWO, _HEIR, SCARCE = range(
+    1, 11
+)
 
 
 def doubts_of(told: Compared) -> npt.NDArray[np.int8]:

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from roundcard.match.blocking import Pairs, candidates
 from roundcard.match.compare import LEVELS, VETOES, Compared, Comparer
-from roundcard.match.doubts import DOUBTS, RIVALS, UNLIKE, doubts_of
+from roundcard.match.doubts import DOUBTS, RIVALS, SCARCE, UNLIKE, doubts_of
 from roundcard.match.features import Features
 from roundcard.match.rivals import rivals_in
 from roundcard.match.weights import (
@@ -45,11 +45,13 @@ _RARE = 3.0
 _TIPPING = ("email", "mobile", "phone", "birthday", "address")
 """What may change a verdict."""
 TOGETHER, AT_HOME, UNOPPOSED, BEARERS = "together", "elsewhere", "unopposed", "bearers"
-BORN = "born"
+BORN, LEAD = "born", "lead"
 """In the points of a pair: what names and values are worth together, what speaks against two of one
-house, that nothing speaks against them, that few bear the name, and that they are of one day."""
+house, that nothing speaks against them, that few bear the name, that they are of one day, and that
+such pairs are one with fewer points."""
 _SAID = {UNOPPOSED: "nothing differs", BEARERS: "hardly anybody else bears the name",
-         BORN: "one name and one birthday"}  # fmt: skip
+         BORN: "one name and one birthday",
+         LEAD: "enough, of two who agree in this way"}  # fmt: skip
 _JUST_BELOW = 0.1
 """Points that a question is below the sure threshold, though it has more."""
 _AT_ONCE = 50_000
@@ -138,7 +140,7 @@ class Matches:
         pairs = np.asarray([sorted(pair) for pair in wanted], dtype=np.int64)
         told = self.comparer.compare(pairs)
         totals = _totals(self.features, pairs, told)
-        doubts = np.array(doubts_of(told))
+        doubts = np.array(_doubts(told, totals, self.sure))
         for at, (one, other) in enumerate(wanted):
             if {one, other} & {*self.rivals.get(one, ()), *self.rivals.get(other, ())}:
                 doubts[at] = RIVALS
@@ -168,7 +170,7 @@ class Matches:
             tried[name] = np.asarray([0 if same else 1], dtype=np.int8)
             again = told._replace(levels=tried)
             score = _totals(self.features, pair, again)
-            score = _capped(again, score, (self.sure, self.ask), doubts_of(again))
+            score = _capped(again, score, (self.sure, self.ask), _doubts(again, score, self.sure))
             if (score[0] >= self.sure) != same:
                 found.append(LEVELS[name][level if same else 1])
         return found
@@ -222,7 +224,8 @@ def matches_of(
     pairs = _with_decided(blocked.pairs, decided or {})
     comparer = Comparer(features)
     told = comparer.learn(pairs)
-    scores = _capped(told, _scores(features, pairs, told), (sure, ask), doubts_of(told))
+    scores = _scores(features, pairs, told)
+    scores = _capped(told, scores, (sure, ask), _doubts(told, scores, sure))
     rivals = rivals_in(pairs, scores, told.veto, (sure, ask), decided or {})
     scores = np.where(rivals.of_pairs, np.minimum(scores, sure - _JUST_BELOW), scores)
     groups = _grouped(features, pairs, scores, told, comparer, (sure, ask), decided or {})
@@ -269,7 +272,8 @@ def _points(
     names, values = name_classes(levels), value_classes(levels)
     weak = np.isin(values, WEAK)
     said = np.asarray(worth.together)[names, values]
-    out[TOGETHER] = said - np.where(values == 0, raised(len(features)), 0.0)
+    bare = (values == 0) & (levels["birthday"] != 1)
+    out[TOGETHER] = said - np.where(bare, raised(len(features)), 0.0)
     out[AT_HOME] = np.asarray(worth.elsewhere)[elsewhere(levels, values)]
     out[UNOPPOSED] = np.where(unopposed(levels, names, values), worth.unopposed, 0.0)
     out[BORN] = np.where(of_one_day(levels, names, values), worth.born, 0.0)
@@ -279,7 +283,20 @@ def _points(
         each = worth.rare[name]
         where = name if name in LEVELS else TOGETHER
         out[where] = out[where] + np.where(weak, each[0], each[1]) * bits
+    lead = np.asarray(worth.lead)[names, values]
+    total = np.asarray(sum(out.values(), np.zeros(len(pairs))))
+    needed = (lead > 0) & (total < SURE) & (total + lead >= SURE)
+    out[LEAD] = np.where(needed, lead, 0.0)
     return out
+
+
+def _doubts(told: Compared, totals: Floats, sure: float) -> npt.NDArray[np.int8]:
+    """Why pairs are a question though they have the points, by the numbers of `DOUBTS`."""
+    doubts = doubts_of(told)
+    names, values = name_classes(told.levels), value_classes(told.levels)
+    lead = np.asarray(weights().lead)[names, values]
+    scarce = (doubts == 0) & (lead < 0) & (totals + lead < sure) & (told.levels["uid"] != 1)
+    return np.where(scarce, SCARCE, doubts).astype(np.int8)
 
 
 def _of_bearers(features: Features, pairs: Pairs, points: Sequence[float]) -> Floats:

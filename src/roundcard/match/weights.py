@@ -11,6 +11,7 @@ shared, and how rare a name is.
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Sequence
 from functools import cache
 from importlib import resources
 from typing import NamedTuple
@@ -91,6 +92,8 @@ class Weights(NamedTuple):
     """The points of a whole name that only so many in the books bear, by their number."""
     together: tuple[tuple[float, ...], ...]
     """Further points of each kind of agreement of names with each kind of value."""
+    lead: tuple[tuple[float, ...], ...]
+    """By how many fewer points two are sure with each of these; more where it is negative."""
 
 
 @cache
@@ -101,7 +104,14 @@ def weights() -> Weights:
                    {name: tuple(each) for name, each in told["rare"].items()},
                    tuple(told["elsewhere"]), told["unopposed"], told["born"],
                    tuple(told["bearers"]),
-                   tuple(tuple(row) for row in told["together"]))  # fmt: skip
+                   tuple(tuple(row) for row in told["together"]), _leads(told["lead"]))  # fmt: skip
+
+
+def _leads(told: Sequence[tuple[str, str, float]]) -> tuple[tuple[float, ...], ...]:
+    found = [[0.0] * len(VALUE_CLASSES) for _ in NAME_CLASSES]
+    for name, value, points in told:
+        found[NAME_CLASSES.index(name)][VALUE_CLASSES.index(value)] = points
+    return tuple(map(tuple, found))
 
 
 def name_classes(levels: dict[str, Levels]) -> npt.NDArray[np.int64]:
