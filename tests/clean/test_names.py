@@ -184,7 +184,7 @@ OTHER_ORDERS = [
 ]
 LEFT_WHOLE = ["Reception Desk", "Autohaus Brehm", "Ristorante da Gino",
     "Sluice Bros", "Stadtwerke Wehrau", "ООО Ива", "Lost Property", "Test Test", "Withy Marina",
-    "Ecole Wehr",
+    "Ecole Wehr", ",", ", ,", "Weir,",
     "Cher", "Withy Canal Trust", "Pumphouse Brewery", "Weir Ltd", "Weir & Sons Ltd", "Weir GmbH",
     "Gesamtschule am Kanal", "The Lock House", "株式会社水門", "水門小学校", "Sir Elton", "", "42",
     "lock.keeper.42@example.org", "Boat 7", "Mrs", "Pumphouse Brewery (Mr Fenwater)",

@@ -251,7 +251,7 @@ def _with_comma(text: str) -> Split:
 
 def _worded(text: str, region: str, order: str, *, known: bool = False) -> Split:
     said = text.split()
-    titled = region in _OF_REGIONS.get(said[0], ()) and len(said) > 2
+    titled = len(said) > 2 and region in _OF_REGIONS.get(said[0], ())
     before, words, after = _core(said[1:] if titled else said)
     if titled:
         before = [said[0], *before]
