@@ -21,6 +21,8 @@ from roundcard.clean.splitting import reads_as
 _SHARE, _FEWEST = 0.8, 5
 _NAME_PARTS = ("name/family", "name/given", "name/additional")
 _NEARLY_ALL, _FEWEST_NAMES = 0.95, 40
+"""The share of whole names with a known given name, among so many at the least, from which one
+without is odd."""
 _ENOUGH = 5_000
 """Whole names that tell which part of them stands first."""
 _DATES = {"bday": "birthday", "anniversary": "anniversary", "deathdate": "deathdate"}

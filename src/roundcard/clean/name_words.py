@@ -35,6 +35,7 @@ TURNED = BETWEEN - {"das", "der", "da", "do", "le"}
 ENDINGS = re.compile(r"(?:gmbh|schule|verein|gesellschaft|stiftung)\b", re.IGNORECASE)
 _LEGAL = frozenset(("ltd", "inc"))
 INITIAL = re.compile(r"[A-Z]|[^\W\d_]\.|[^\W\d_]\.-?[^\W\d_]\.?|[A-Z]{2}")
+"""A name cut to its first letter, or two such."""
 HOUSEHOLDS = frozenset(word_list(__package__, "households"))
 """Words that say that a name is a household's."""
 TRADES = frozenset(word_list(__package__, "trades")).union(
@@ -42,8 +43,9 @@ TRADES = frozenset(word_list(__package__, "trades")).union(
 )
 """Words of trade that no person is called by, as the first or the last word of a name."""
 _NOUNS = frozenset(map(bare, word_list(__package__, "nouns")))
-"""Words that stand in what offices and firms are called, and seldom in a name."""
+"""Words that stand in what offices and firms are called or for nobody, and seldom in a name."""
 _OF_OFFICES = tuple(map(bare, word_list(__package__, "compounds")))
+"""How words end that are put together for offices and clubs."""
 _SHORTEST_COMPOUND = 7
 POSSESSIVE = ("'s", "’s", "s'", "s’")
 """How a word ends that tells whose something is."""
@@ -125,7 +127,7 @@ def headings() -> frozenset[str]:
 @cache
 def of_offices() -> frozenset[str]:
     """Words that stand in what offices, jobs and columns are called."""
-    return frozenset(_NOUNS).union(vocabulary().cells["job"], headings())
+    return _NOUNS.union(vocabulary().cells["job"], headings())
 
 
 def may_be_none(words: list[str]) -> bool:

@@ -90,7 +90,7 @@ _PATRONYMIC = re.compile(
     r"ovna|evna|yevna|ichna|ivna|ovic)"
 )
 _NOBLE = frozenset(("freiherr", "freifrau", "freiin", "grafin", "baronin", "reichsgraf"))
-_OFFICES = frozenset(map(bare, word_list(__package__, "dignities")))
+_DIGNITIES = frozenset(map(bare, word_list(__package__, "dignities")))
 """Titles that could be names: so are short ones of the vocabulary without a point."""
 
 
@@ -200,7 +200,7 @@ def _seen(word: str) -> int:
 def _other_words() -> frozenset[str]:
     """Words that tell something else than a name, or tell in which order names stand."""
     return frozenset(("the", "die", "das", "les", "alias")).union(
-        PARTICLES, _titles(), _TITLES, _NOBLE, _OFFICES, _ROMANISED, _VIETNAMESE, HOUSEHOLDS,
+        PARTICLES, _titles(), _TITLES, _NOBLE, _DIGNITIES, _ROMANISED, _VIETNAMESE, HOUSEHOLDS,
         organisations()[0], vocabulary().cells["suffix"], of_offices(),
     )  # fmt: skip
 
@@ -262,8 +262,8 @@ def _worded(text: str, region: str, order: str, *, known: bool = False) -> Split
         if not before or title in _GIVEN_BEHIND or (title in _TITLE_ONLY and is_given(words[0])):
             return NOTHING
         return _made({"family": words[0]}, prefix=before, suffix=after)
-    plain = len(words) > 1 and words[-2] not in _IRISH and not is_particle(words[0])
-    if not before and plain and may_be_none(words):
+    led = words[0] in PARTICLES or words[0] in CUT_PARTICLES
+    if not before and not led and words[-2] not in _IRISH and may_be_none(words):
         return Split(doubt="it may be no name of a person")
     if known and not before and not order and not any(map(is_given, words)):
         return Split(doubt="it holds no known given name, as nearly all others here do")
@@ -400,10 +400,10 @@ def _is_dignity(words: list[str]) -> bool:
     """Whether the first of some words, which could be a name, is a title there: a given name stands
     behind it, and a further word; or one word that is none, as in Father Brown."""
     plain = bare(words[0].strip("."))
-    if plain not in _OFFICES and not (plain in _titles() and len(plain) > 1):
+    if plain not in _DIGNITIES and not (plain in _titles() and len(plain) > 1):
         return False
     if len(words) == 2:
-        return plain in _OFFICES and not is_given(words[0]) and not is_given(words[1])
+        return plain in _DIGNITIES and not is_given(words[0]) and not is_given(words[1])
     told = is_given(words[1]) or INITIAL.fullmatch(words[1]) or _is_title(words[1])
     return bool(told) and not is_given(words[0])
 
